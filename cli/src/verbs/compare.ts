@@ -1,0 +1,102 @@
+import type { Command } from 'commander';
+import { parse } from 'yaml';
+import { entryKinds, entryName, type EntryKind } from '@vatline/core/image/inventory';
+import { dropNoise, type CaptureComparison, type NoiseRule } from '@vatline/core/package/noise';
+import { refuse, ok, type Result } from '@vatline/core/result';
+import { compareInventoryFiles } from '@vatline/files/inventory-file';
+import { orBadInput, print, readInput } from '../outcome.ts';
+
+export function addCompare(program: Command): void {
+  program
+    .command('compare')
+    .description('what lies between two inventories')
+    .argument('<before>')
+    .argument('<after>')
+    .option('--rules <file>', 'noise rules of your own, as YAML')
+    .option('--json', 'print the whole answer as JSON')
+    .action((before: string, after: string, options: { rules?: string; json?: boolean }) => {
+      const own = options.rules ? orBadInput(options.rules, readRules(readInput(options.rules))) : [];
+      const answer = orBadInput('rules', dropNoise(compareInventoryFiles(before, after), own));
+      if (options.json) printAsJson(answer);
+      else printAsText(answer);
+    });
+}
+
+/** Reads a list of `{glob, action?, kinds?, reason?, id?}`. */
+function readRules(text: string): Result<NoiseRule[]> {
+  let list: unknown;
+  try {
+    list = parse(text);
+  } catch (error) {
+    return refuse('', error instanceof Error ? error.message : String(error));
+  }
+  if (!Array.isArray(list)) return refuse('', 'is not a list of rules');
+  const rules: NoiseRule[] = [];
+  for (const [i, item] of (list as Record<string, unknown>[]).entries()) {
+    const where = `rule ${i + 1}`;
+    if (typeof item?.['glob'] !== 'string') return refuse(where, 'has no "glob"');
+    const action = item['action'] ?? 'drop';
+    if (action !== 'drop' && action !== 'keep') return refuse(where, 'has an action other than drop or keep');
+    const kinds = item['kinds'];
+    if (
+      kinds !== undefined &&
+      !(Array.isArray(kinds) && kinds.every((k) => entryKinds.includes(k as EntryKind)))
+    ) {
+      return refuse(where, `has kinds that are not a list of ${entryKinds.join(', ')}`);
+    }
+    rules.push({
+      id: typeof item['id'] === 'string' ? item['id'] : where,
+      action,
+      glob: item['glob'],
+      reason: typeof item['reason'] === 'string' ? item['reason'] : 'your rule',
+      ...(kinds ? { kinds: kinds as EntryKind[] } : {}),
+    });
+  }
+  return ok(rules);
+}
+
+function counts(answer: CaptureComparison): Record<string, number> {
+  const { added, removed, changed, moved, dropped, same } = answer;
+  return {
+    added: added.length,
+    removed: removed.length,
+    changed: changed.length,
+    moved: moved.length,
+    dropped: dropped.length,
+    same,
+  };
+}
+
+/** Written piece by piece: a million entries do not fit one string. */
+function printAsJson(answer: CaptureComparison): void {
+  const { stdout } = process;
+  stdout.write(`{"counts":${JSON.stringify(counts(answer))}`);
+  const list = (name: string, rows: readonly unknown[]) => {
+    stdout.write(`,${JSON.stringify(name)}:[`);
+    for (let i = 0; i < rows.length; i += 5_000) {
+      const part = rows.slice(i, i + 5_000).map((row) => JSON.stringify(row));
+      stdout.write((i > 0 ? ',' : '') + part.join(','));
+    }
+    stdout.write(']');
+  };
+  list('added', answer.added);
+  list('removed', answer.removed);
+  list('changed', answer.changed);
+  list(
+    'moved',
+    answer.moved.map((move) => ({ from: move.from.path, to: move.to.path })),
+  );
+  list('dropped', answer.dropped);
+  stdout.write('}\n');
+}
+
+function printAsText(answer: CaptureComparison): void {
+  for (const entry of answer.added) print(`+ ${entry.kind} ${entryName(entry)}`);
+  for (const entry of answer.removed) print(`- ${entry.kind} ${entryName(entry)}`);
+  for (const c of answer.changed) print(`~ ${c.after.kind} ${entryName(c.after)} (${c.fields.join(', ')})`);
+  for (const move of answer.moved) print(`> file ${move.from.path} -> ${move.to.path}`);
+  const n = counts(answer);
+  process.stderr.write(
+    `${n['added']} added, ${n['removed']} removed, ${n['changed']} changed, ${n['moved']} moved; ${n['dropped']} dropped as noise\n`,
+  );
+}

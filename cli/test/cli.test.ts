@@ -1,0 +1,177 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync, existsSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { afterAll, describe, expect, it } from 'vitest';
+
+const main = resolve(import.meta.dirname, '../dist/main.js');
+const work = mkdtempSync(join(tmpdir(), 'vatline-cli-'));
+afterAll(() => rmSync(work, { recursive: true, force: true }));
+
+function vatline(...args: string[]) {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [main, ...args], {
+    cwd: work,
+    encoding: 'utf8',
+  });
+  return { status, stdout, stderr, json: () => JSON.parse(stdout) as Record<string, never> };
+}
+const plan = {
+  from: '2027-03-22T08:00:00Z',
+  zone: 'Europe/Dublin',
+  window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
+  hosts: 100,
+  batch: 25,
+  maxUnavailable: 25,
+  work: { medianMinutes: 30, p90Minutes: 30 },
+  drain: { limitMinutes: 0 },
+  failure: { rate: 0, retries: 0 },
+  runs: 1,
+  seed: 1,
+};
+const planFile = (change: object) => {
+  writeFileSync(join(work, 'plan.json'), JSON.stringify({ ...plan, ...change }));
+  return 'plan.json';
+};
+
+describe('vatline', () => {
+  it('forecasts the minimal plan as by hand', () => {
+    const answer = vatline('forecast', planFile({}), '--json').json() as {
+      finish: Record<string, string>;
+      hosts: unknown[];
+    };
+    expect(answer.finish).toEqual({
+      p10: '2027-03-23T03:00:00Z',
+      p50: '2027-03-23T03:00:00Z',
+      p90: '2027-03-23T03:00:00Z',
+    });
+    expect(answer.hosts[0]).toEqual({
+      index: 0,
+      start: '2027-03-23T01:00:00Z',
+      finish: '2027-03-23T01:30:00Z',
+    });
+  });
+  it('exits 1 when a plan cannot finish', () => {
+    const { status, stdout } = vatline(
+      'forecast',
+      planFile({ work: { medianMinutes: 300, p90Minutes: 300 } }),
+    );
+    expect([status, stdout.split('\n')[0]]).toEqual([1, 'does not finish in 9 of 10 runs']);
+  });
+  it('lists windows in UTC over the clock change', () => {
+    const { stdout } = vatline(
+      'windows',
+      '--rule',
+      'FREQ=DAILY',
+      '--start',
+      '01:00',
+      '--end',
+      '05:00',
+      '--zone',
+      'Europe/Dublin',
+      '--from',
+      '2027-03-27T08:00:00Z',
+      '--count',
+      '1',
+    );
+    expect(JSON.parse(stdout)).toEqual([
+      { start: '2027-03-28T01:00:00Z', end: '2027-03-28T04:00:00Z', minutes: 180 },
+    ]);
+  });
+  it('gives names and exits 1 on a clash', () => {
+    writeFileSync(join(work, 'taken'), 'wcl-rr-002\n');
+    const { status, stdout } = vatline(
+      'names',
+      'WCL-RR-###',
+      '--start',
+      '1',
+      '--count',
+      '2',
+      '--taken',
+      'taken',
+    );
+    expect([status, stdout]).toEqual([1, 'WCL-RR-001\nWCL-RR-002 taken\n']);
+  });
+
+  it('scan, compare, pack, inspect, unpack: what was put in comes out', () => {
+    mkdirSync(join(work, 'machine', 'Temp'), { recursive: true });
+    writeFileSync(join(work, 'machine', 'system.txt'), 'system');
+    vatline('scan', 'machine', '--out', 'before.jsonl');
+    mkdirSync(join(work, 'machine', 'Zinnet'));
+    writeFileSync(join(work, 'machine', 'Zinnet', 'zinnet.exe'), 'program');
+    writeFileSync(join(work, 'machine', 'Temp', 'setup.cab'), 'noise');
+    const reg = '﻿Windows Registry Editor Version 5.00\r\n\r\n[Machine\\Zinnet]\r\n"Channel"="steady"\r\n';
+    writeFileSync(join(work, 'z.reg'), Buffer.from(reg, 'utf16le'));
+    expect(vatline('scan', 'machine', '--registry', 'z.reg', '--out', 'after.jsonl').status).toBe(0);
+    const compared = vatline('compare', 'before.jsonl', 'after.jsonl', '--json');
+    const answer = compared.json() as unknown as {
+      counts: object;
+      added: { path?: string; name?: string }[];
+      dropped: { rule: string }[];
+    };
+    expect(answer.counts).toMatchObject({ added: 3, removed: 0, changed: 0, moved: 0, dropped: 1 });
+    expect(answer.added.map((e) => e.path ?? e.name)).toEqual(['Zinnet/zinnet.exe', 'Zinnet', 'Channel']);
+    expect(answer.dropped[0]?.rule).toBe('temporary');
+    writeFileSync(join(work, 'diff.json'), compared.stdout);
+    const packed = vatline(
+      'pack',
+      'machine',
+      '--name',
+      'Zinnet',
+      '--version',
+      '141',
+      '--format',
+      'oci',
+      '--out',
+      'z.oci',
+      '--only',
+      'diff.json',
+    ).json();
+    expect(packed).toMatchObject({ format: 'oci', files: 1, bytesIn: 7 });
+    expect(vatline('inspect', 'z.oci').stdout).toContain('Zinnet/zinnet.exe');
+    expect(vatline('verify', 'z.oci').status).toBe(0);
+    expect(vatline('unpack', 'z.oci', '--out', 'back').status).toBe(0);
+    expect(readFileSync(join(work, 'back', 'Zinnet', 'zinnet.exe'), 'utf8')).toBe('program');
+    expect(existsSync(join(work, 'back', 'system.txt'))).toBe(false);
+  });
+
+  it('scan writes the header and then one entry a line', () => {
+    const lines = vatline('scan', 'machine')
+      .stdout.trim()
+      .split('\n')
+      .map((l) => JSON.parse(l) as Record<string, unknown>);
+    expect(lines[0]).toMatchObject({ inventory: 1, caseSensitive: true });
+    expect(lines.slice(1).map((l) => l['kind'])).toEqual(['file', 'file', 'file', 'folder', 'folder']);
+  });
+
+  it.each([
+    [
+      'a window of no length',
+      ['forecast', 'PLAN', '--json'],
+      { window: { rule: 'FREQ=DAILY', start: '01:00', end: '01:00' } },
+      /window\.end/,
+    ],
+    ['an unknown zone', ['forecast', 'PLAN'], { zone: 'Europe/Nowhere' }, /not a known time zone/],
+    ['a batch of zero', ['forecast', 'PLAN'], { batch: 0 }, /batch/],
+    ['a batch over the pool', ['forecast', 'PLAN'], { batch: 101 }, /more than the 100 hosts/],
+    ['a field too many', ['forecast', 'PLAN'], { speed: 9 }, /speed/],
+    ['a file that is not there', ['forecast', 'missing.json'], {}, /missing\.json: cannot be read/],
+    ['a pattern without a counter', ['names', 'WCL', '--start', '1', '--count', '1'], {}, /has no counter/],
+    ['a pattern too long', ['names', 'WRENFIELD-READ-##', '--start', '1', '--count', '1'], {}, /holds 15/],
+    ['a malformed inventory', ['compare', 'plan.json', 'after.jsonl'], {}, /line 1/],
+    ['an unknown verb', ['frobnicate'], {}, /unknown command/],
+    ['a missing option', ['pack', 'machine', '--name', 'x'], {}, /required option/],
+    [
+      'an unknown format',
+      ['pack', 'machine', '--name', 'x', '--version', '1', '--format', 'floppy', '--out', 'f'],
+      {},
+      /oci can/,
+    ],
+    ['a container that is none', ['inspect', 'machine'], {}, /not an OCI image layout/],
+  ])('%s: one line and exit 2', (_what, args, change, why) => {
+    planFile(change);
+    const { status, stdout, stderr } = vatline(...args.map((a) => (a === 'PLAN' ? 'plan.json' : a)));
+    expect([status, stdout]).toEqual([2, '']);
+    expect(stderr).toMatch(why);
+    expect(stderr.trim().split('\n')).toHaveLength(1);
+  });
+});

@@ -1,0 +1,181 @@
+/**
+ * What a person gets and why: the desktops and apps, each with the chain of links that holds or
+ * the first link that breaks. See `docs/models.md`, "Access".
+ */
+
+export interface Group {
+  readonly name: string;
+  /** Names of the people who are members directly. */
+  readonly users: readonly string[];
+  /** Names of the groups that are members. */
+  readonly groups: readonly string[];
+}
+
+export interface PoolAccess {
+  readonly name: string;
+  /** Package versions attached by the pool's current blend. */
+  readonly attached: readonly AttachedPackage[];
+  /** Groups assigned to the desktop. */
+  readonly desktopGroups: readonly string[];
+  /** Groups assigned to each package on this pool, by package name. */
+  readonly packageGroups: Readonly<Record<string, readonly string[]>>;
+}
+
+export interface AttachedPackage {
+  readonly packageName: string;
+  readonly version: string;
+  readonly live: boolean;
+  readonly entryPoints: readonly string[];
+}
+
+export interface Link {
+  readonly holds: boolean;
+  readonly text: string;
+}
+
+export interface Grant {
+  readonly kind: 'desktop' | 'app';
+  readonly pool: string;
+  /** The pool for a desktop, the package for an app. */
+  readonly name: string;
+  readonly given: boolean;
+  /** Left to right; nothing comes after the first that does not hold. */
+  readonly chain: readonly Link[];
+  /** What the person sees of it: entry points of an app. */
+  readonly entryPoints: readonly string[];
+}
+
+export interface Membership {
+  /** Group name to the path of group names that leads there from the person, nearest first. */
+  readonly paths: ReadonlyMap<string, readonly string[]>;
+  /** Groups that contain themselves, as chains. */
+  readonly cycles: readonly (readonly string[])[];
+}
+
+/** Every group a person is in, directly or by nesting; a cycle is reported and not followed twice. */
+export function memberships(user: string, groups: readonly Group[]): Membership {
+  const parents = new Map<string, string[]>();
+  for (const group of groups) {
+    for (const child of group.groups) {
+      const list = parents.get(child);
+      if (list) list.push(group.name);
+      else parents.set(child, [group.name]);
+    }
+  }
+  const paths = new Map<string, readonly string[]>();
+  const cycles: string[][] = [];
+  const queue = groups.filter((g) => g.users.includes(user)).map((g) => [g.name]);
+  for (let path = queue.shift(); path; path = queue.shift()) {
+    const name = path[path.length - 1] as string;
+    if (paths.has(name)) continue;
+    paths.set(name, path);
+    for (const parent of parents.get(name) ?? []) {
+      if (path.includes(parent)) cycles.push([...path.slice(path.indexOf(parent)), parent]);
+      else if (!paths.has(parent)) queue.push([...path, parent]);
+    }
+  }
+  return { paths, cycles };
+}
+
+/** Everything a person gets or nearly gets, over all pools. */
+export function seeAs(user: string, groups: readonly Group[], pools: readonly PoolAccess[]): Grant[] {
+  const { paths } = memberships(user, groups);
+  const via = (assigned: readonly string[]) => assigned.find((name) => paths.has(name));
+  const grants: Grant[] = [];
+  for (const pool of pools) {
+    const desktop = desktopGrant(user, pool, paths, via(pool.desktopGroups));
+    if (desktop) grants.push(desktop);
+    const packages = new Set([
+      ...pool.attached.map((p) => p.packageName),
+      ...Object.keys(pool.packageGroups),
+    ]);
+    for (const name of [...packages].sort()) {
+      const grant = appGrant(user, pool, name, paths, via, desktop?.given ?? false);
+      if (grant) grants.push(grant);
+    }
+  }
+  return grants;
+}
+
+type Paths = Membership['paths'];
+
+function memberLink(user: string, paths: Paths, group: string): Link {
+  const path = paths.get(group) ?? [];
+  return { holds: true, text: `${user} is in ${path.join(', which is in ')}` };
+}
+
+function desktopGrant(
+  user: string,
+  pool: PoolAccess,
+  paths: Paths,
+  group: string | undefined,
+): Grant | undefined {
+  const base = { kind: 'desktop', pool: pool.name, name: pool.name, entryPoints: [] } as const;
+  if (group !== undefined) {
+    const assigned = { holds: true, text: `${group} is assigned to the desktop of ${pool.name}` };
+    return { ...base, given: true, chain: [memberLink(user, paths, group), assigned] };
+  }
+  const [first] = pool.desktopGroups;
+  const text =
+    first === undefined
+      ? `no group is assigned to the desktop of ${pool.name}`
+      : `${user} is in none of the groups assigned to the desktop of ${pool.name}: ${pool.desktopGroups.join(', ')}`;
+  return { ...base, given: false, chain: [{ holds: false, text }] };
+}
+
+function appGrant(
+  user: string,
+  pool: PoolAccess,
+  name: string,
+  paths: Paths,
+  via: (groups: readonly string[]) => string | undefined,
+  desktop: boolean,
+): Grant | undefined {
+  const assigned = pool.packageGroups[name] ?? [];
+  const group = via(assigned);
+  // Someone with neither the desktop nor the assignment is not "nearly" getting this app.
+  if (group === undefined && !desktop) return undefined;
+  const chain: Link[] = [];
+  const grant = (given: boolean, entryPoints: readonly string[] = []): Grant => ({
+    kind: 'app',
+    pool: pool.name,
+    name,
+    given,
+    chain,
+    entryPoints,
+  });
+  if (group === undefined) {
+    const text =
+      assigned.length === 0
+        ? `no group is assigned to ${name} on ${pool.name}`
+        : `${user} is in none of the groups assigned to ${name} on ${pool.name}: ${assigned.join(', ')}`;
+    chain.push({ holds: false, text });
+    return grant(false);
+  }
+  chain.push(memberLink(user, paths, group));
+  chain.push({ holds: true, text: `${group} is assigned to ${name} on ${pool.name}` });
+  const versions = pool.attached.filter((attached) => attached.packageName === name);
+  if (versions.length === 0) {
+    chain.push({ holds: false, text: `the blend of ${pool.name} does not attach ${name}` });
+    return grant(false);
+  }
+  const live = versions
+    .filter((version) => version.live)
+    .sort((a, b) => compareVersionText(b.version, a.version))[0];
+  if (!live) {
+    chain.push({ holds: false, text: `${name} ${versions[0]?.version ?? ''} is held` });
+    return grant(false);
+  }
+  chain.push({ holds: true, text: `${name} ${live.version} is live and attached to ${pool.name}` });
+  if (!desktop) {
+    chain.push({ holds: false, text: `${user} has no desktop on ${pool.name} to open it on` });
+    return grant(false);
+  }
+  chain.push({ holds: true, text: `${user} has a desktop on ${pool.name}` });
+  return grant(true, live.entryPoints);
+}
+
+/** Orders versions by their numbers, part by part: 7.10 comes after 7.9. */
+export function compareVersionText(a: string, b: string): number {
+  return a.localeCompare(b, 'en', { numeric: true });
+}

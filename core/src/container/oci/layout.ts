@@ -1,0 +1,160 @@
+/**
+ * The documents of an OCI image layout (OCI image specification 1.1): index, manifest, config.
+ * One layer, one manifest; a general tool can unpack it.
+ */
+import { formatInstant } from '../../time/instant.ts';
+import { ok, refuse, type Result } from '../../result.ts';
+
+export const mediaTypes = {
+  index: 'application/vnd.oci.image.index.v1+json',
+  manifest: 'application/vnd.oci.image.manifest.v1+json',
+  config: 'application/vnd.oci.image.config.v1+json',
+  layer: 'application/vnd.oci.image.layer.v1.tar+gzip',
+} as const;
+
+/** Points to a blob: digest as `sha256:<hex>`, size in bytes. */
+export interface Descriptor {
+  readonly mediaType: string;
+  readonly digest: string;
+  readonly size: number;
+  readonly annotations?: Readonly<Record<string, string>>;
+}
+
+export interface Manifest {
+  readonly schemaVersion: 2;
+  readonly mediaType: string;
+  readonly config: Descriptor;
+  readonly layers: readonly Descriptor[];
+  readonly annotations?: Readonly<Record<string, string>>;
+}
+
+export interface Index {
+  readonly schemaVersion: 2;
+  readonly mediaType?: string;
+  readonly manifests: readonly Descriptor[];
+}
+
+export interface Config {
+  readonly rootfs: { readonly type: string; readonly diff_ids: readonly string[] };
+}
+
+export interface EntryPoint {
+  readonly name: string;
+  /** Path inside the container. */
+  readonly path: string;
+}
+
+/** What the packager says of a container; goes into the manifest's annotations. */
+export interface PackageManifest {
+  readonly name: string;
+  readonly version: string;
+  readonly publisher: string;
+  readonly entryPoints: readonly EntryPoint[];
+}
+
+const TITLE = 'org.opencontainers.image.title';
+const VERSION = 'org.opencontainers.image.version';
+const VENDOR = 'org.opencontainers.image.vendor';
+const CREATED = 'org.opencontainers.image.created';
+const REF = 'org.opencontainers.image.ref.name';
+const ENTRY_POINTS = 'vatline.entry-points';
+
+/** The file `oci-layout`. */
+export const layoutFile = '{"imageLayoutVersion":"1.0.0"}';
+
+/** The config: the platform that general tools ask for, and the digest of the uncompressed layer. */
+export function configDocument(diffId: string, created: number, manifest: PackageManifest): string {
+  return JSON.stringify({
+    created: formatInstant(created),
+    architecture: 'amd64',
+    os: 'linux',
+    config: { Labels: { [TITLE]: manifest.name, [VERSION]: manifest.version } },
+    rootfs: { type: 'layers', diff_ids: [diffId] },
+    history: [{ created: formatInstant(created), created_by: 'vatline pack' }],
+  });
+}
+
+export function manifestDocument(
+  config: Omit<Descriptor, 'mediaType'>,
+  layer: Omit<Descriptor, 'mediaType'>,
+  created: number,
+  manifest: PackageManifest,
+): string {
+  const document: Manifest = {
+    schemaVersion: 2,
+    mediaType: mediaTypes.manifest,
+    config: { mediaType: mediaTypes.config, ...config },
+    layers: [{ mediaType: mediaTypes.layer, ...layer }],
+    annotations: {
+      [TITLE]: manifest.name,
+      [VERSION]: manifest.version,
+      ...(manifest.publisher ? { [VENDOR]: manifest.publisher } : {}),
+      [CREATED]: formatInstant(created),
+      ...(manifest.entryPoints.length > 0 ? { [ENTRY_POINTS]: JSON.stringify(manifest.entryPoints) } : {}),
+    },
+  };
+  return JSON.stringify(document);
+}
+
+/** The index with the one manifest, tagged with the version so that tools find it by name. */
+export function indexDocument(manifest: Omit<Descriptor, 'mediaType'>, version: string): string {
+  const document: Index = {
+    schemaVersion: 2,
+    mediaType: mediaTypes.index,
+    manifests: [{ mediaType: mediaTypes.manifest, ...manifest, annotations: { [REF]: tagOf(version) } }],
+  };
+  return JSON.stringify(document);
+}
+
+/** A tag holds letters, digits and `_.-` only, and begins with a letter or digit. */
+export function tagOf(version: string): string {
+  return version.replace(/[^A-Za-z0-9_.-]+/g, '-').replace(/^[^A-Za-z0-9]+/, '') || 'latest';
+}
+
+/** What a manifest's annotations say of the package. */
+export function packageManifestOf(manifest: Manifest): PackageManifest {
+  const notes = manifest.annotations ?? {};
+  return {
+    name: notes[TITLE] ?? '',
+    version: notes[VERSION] ?? '',
+    publisher: notes[VENDOR] ?? '',
+    entryPoints: readEntryPoints(notes[ENTRY_POINTS]),
+  };
+}
+
+function readEntryPoints(text: string | undefined): EntryPoint[] {
+  if (!text) return [];
+  try {
+    const list: unknown = JSON.parse(text);
+    return Array.isArray(list) ? (list as EntryPoint[]).filter((e) => typeof e?.name === 'string') : [];
+  } catch {
+    return [];
+  }
+}
+
+/** The hex part of a `sha256:` digest. Error: any other form; blobs are found by it on disk. */
+export function digestHex(digest: unknown): Result<string> {
+  const match = typeof digest === 'string' ? /^sha256:([0-9a-f]{64})$/.exec(digest) : null;
+  return match?.[1] ? ok(match[1]) : refuse('digest', `${JSON.stringify(digest)} is not a sha256 digest`);
+}
+
+/** Reads a JSON document of the layout, with the least shape we rely on. */
+export function parseDocument<T extends Index | Manifest | Config>(
+  kind: 'index' | 'manifest' | 'config',
+  text: string,
+): Result<T> {
+  let value: Record<string, unknown>;
+  try {
+    value = JSON.parse(text) as Record<string, unknown>;
+  } catch {
+    return refuse(kind, 'is not JSON');
+  }
+  const rootfs = value['rootfs'] as { diff_ids?: unknown } | undefined;
+  const holds =
+    kind === 'index'
+      ? Array.isArray(value['manifests']) && value['manifests'].length > 0
+      : kind === 'manifest'
+        ? Array.isArray(value['layers']) && typeof value['config'] === 'object'
+        : Array.isArray(rootfs?.diff_ids);
+  return holds ? ok(value as unknown as T) : refuse(kind, `does not have the shape of an OCI ${kind}`);
+}

@@ -1,0 +1,140 @@
+/** Two image versions side by side: what was added, removed and changed, by kind, figure first. */
+import { compareInventories } from './compare-inventories.ts';
+import { entryName, type Entry, type EntryKind } from './inventory.ts';
+
+export interface ComparedItem {
+  readonly change: 'added' | 'removed' | 'changed';
+  readonly name: string;
+  /** What it was and what it is; empty where it was not or is not. */
+  readonly before: string;
+  readonly after: string;
+}
+
+export interface ComparedGroup {
+  readonly kind: EntryKind;
+  readonly items: readonly ComparedItem[];
+  readonly same: number;
+}
+
+export interface VersionComparison {
+  readonly groups: readonly ComparedGroup[];
+  /** Bytes that the second version is larger (+) or smaller (-) by. */
+  readonly sizeChange: number;
+  /** Whether nothing differs. */
+  readonly equal: boolean;
+}
+
+/** The order in which an engineer asks: what runs, what was patched, what starts by itself. */
+const order: readonly EntryKind[] = [
+  'application',
+  'update',
+  'service',
+  'driver',
+  'task',
+  'shortcut',
+  'registry',
+  'file',
+  'link',
+  'folder',
+];
+
+/** Compares two inventories of images. Dates of files do not count: a rebuild sets them anew. */
+export function compareVersions(before: readonly Entry[], after: readonly Entry[]): VersionComparison {
+  const difference = compareInventories(before.map(undated), after.map(undated), false);
+  const items = new Map<EntryKind, ComparedItem[]>();
+  const add = (kind: EntryKind, item: ComparedItem) => {
+    const list = items.get(kind);
+    if (list) list.push(item);
+    else items.set(kind, [item]);
+  };
+  for (const e of difference.added)
+    add(e.kind, { change: 'added', name: entryName(e), before: '', after: valueOf(e) });
+  for (const e of difference.removed)
+    add(e.kind, { change: 'removed', name: entryName(e), before: valueOf(e), after: '' });
+  for (const c of difference.changed) {
+    add(c.after.kind, {
+      change: 'changed',
+      name: entryName(c.after),
+      before: valueOf(c.before),
+      after: valueOf(c.after),
+    });
+  }
+  for (const m of difference.moved) {
+    add('file', { change: 'changed', name: m.to.path, before: m.from.path, after: m.to.path });
+  }
+  const totals = new Map<EntryKind, number>();
+  for (const entry of after) totals.set(entry.kind, (totals.get(entry.kind) ?? 0) + 1);
+  return {
+    groups: order.map((kind) => {
+      const list = (items.get(kind) ?? []).sort((a, b) => (a.name < b.name ? -1 : 1));
+      const touched = list.filter((item) => item.change !== 'removed').length;
+      return { kind, items: list, same: (totals.get(kind) ?? 0) - touched };
+    }),
+    sizeChange: sizeOf(after) - sizeOf(before),
+    equal: items.size === 0,
+  };
+}
+
+/** Bytes that an inventory accounts for: its files, and its applications where they say. */
+export function sizeOf(entries: readonly Entry[]): number {
+  let bytes = 0;
+  for (const entry of entries) if (entry.kind === 'file' || entry.kind === 'application') bytes += entry.size;
+  return bytes;
+}
+
+function undated(entry: Entry): Entry {
+  return entry.kind === 'file' ? { ...entry, modified: '' } : entry;
+}
+
+function valueOf(entry: Entry): string {
+  switch (entry.kind) {
+    case 'application':
+    case 'driver':
+      return entry.version;
+    case 'update':
+      return entry.title;
+    case 'service':
+      return entry.start;
+    case 'task':
+      return entry.schedule;
+    case 'registry':
+      return entry.value;
+    case 'link':
+    case 'shortcut':
+      return entry.target;
+    case 'file':
+      return `${entry.size} B ${entry.sha256.slice(0, 8)}`;
+    case 'folder':
+      return '';
+  }
+}
+
+const nouns: Record<EntryKind, readonly [string, string]> = {
+  application: ['application', 'applications'],
+  update: ['update', 'updates'],
+  service: ['service', 'services'],
+  driver: ['driver', 'drivers'],
+  task: ['scheduled task', 'scheduled tasks'],
+  shortcut: ['shortcut', 'shortcuts'],
+  registry: ['registry value', 'registry values'],
+  file: ['file', 'files'],
+  link: ['link', 'links'],
+  folder: ['folder', 'folders'],
+};
+
+/** `2 applications`, `1 update`. */
+export function countOf(kind: EntryKind, count: number): string {
+  return `${count.toLocaleString('en-GB')} ${nouns[kind][count === 1 ? 0 : 1]}`;
+}
+
+/** The figure in one line: "1 application added, 2 updates added". Folders and files come last. */
+export function comparisonHeadline(comparison: VersionComparison): string {
+  if (comparison.equal) return 'Nothing differs';
+  const parts = comparison.groups.flatMap((group) =>
+    (['added', 'changed', 'removed'] as const).flatMap((change) => {
+      const count = group.items.filter((item) => item.change === change).length;
+      return count > 0 ? [`${countOf(group.kind, count)} ${change}`] : [];
+    }),
+  );
+  return parts.slice(0, 4).join(', ');
+}

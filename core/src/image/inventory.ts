@@ -1,0 +1,255 @@
+/**
+ * Inventories: what is on a machine or in a folder tree, one entry a line (JSON Lines), sorted by
+ * kind and key in byte order. See `docs/inventory.md`.
+ */
+import { formatInstant } from '../time/instant.ts';
+import { ok, refuse, type Result } from '../result.ts';
+
+export interface InventoryHeader {
+  /** Version of the format; 1. */
+  readonly inventory: 1;
+  /** What was looked at. */
+  readonly root: string;
+  /** ISO 8601 instant. */
+  readonly takenAt: string;
+  /** Whether two paths that differ in case only are two entries. */
+  readonly caseSensitive: boolean;
+}
+
+/** A file. Size in bytes, mode as four octal digits, modified as ISO 8601. */
+export interface FileEntry {
+  readonly kind: 'file';
+  readonly path: string;
+  readonly size: number;
+  readonly sha256: string;
+  readonly mode: string;
+  readonly modified: string;
+}
+export interface LinkEntry {
+  readonly kind: 'link';
+  readonly path: string;
+  readonly target: string;
+}
+export interface FolderEntry {
+  readonly kind: 'folder';
+  readonly path: string;
+}
+export interface RegistryEntry {
+  readonly kind: 'registry';
+  readonly key: string;
+  readonly name: string;
+  readonly type: string;
+  readonly value: string;
+}
+/** An installed application; size in bytes. */
+export interface ApplicationEntry {
+  readonly kind: 'application';
+  readonly publisher: string;
+  readonly name: string;
+  readonly version: string;
+  readonly size: number;
+}
+export interface UpdateEntry {
+  readonly kind: 'update';
+  readonly name: string;
+  readonly title: string;
+}
+export interface ServiceEntry {
+  readonly kind: 'service';
+  readonly name: string;
+  readonly start: string;
+  readonly image: string;
+}
+export interface DriverEntry {
+  readonly kind: 'driver';
+  readonly name: string;
+  readonly version: string;
+}
+export interface TaskEntry {
+  readonly kind: 'task';
+  readonly name: string;
+  readonly run: string;
+  readonly schedule: string;
+}
+export interface ShortcutEntry {
+  readonly kind: 'shortcut';
+  readonly path: string;
+  readonly target: string;
+}
+
+export type Entry =
+  | FileEntry
+  | LinkEntry
+  | FolderEntry
+  | RegistryEntry
+  | ApplicationEntry
+  | UpdateEntry
+  | ServiceEntry
+  | DriverEntry
+  | TaskEntry
+  | ShortcutEntry;
+export type EntryKind = Entry['kind'];
+
+/** The fields of each kind: those that make its key, then the others. All are required. */
+const shapes: Record<
+  EntryKind,
+  { key: readonly string[]; texts: readonly string[]; numbers: readonly string[] }
+> = {
+  application: { key: ['publisher', 'name'], texts: ['version'], numbers: ['size'] },
+  driver: { key: ['name'], texts: ['version'], numbers: [] },
+  file: { key: ['path'], texts: ['sha256', 'mode', 'modified'], numbers: ['size'] },
+  folder: { key: ['path'], texts: [], numbers: [] },
+  link: { key: ['path'], texts: ['target'], numbers: [] },
+  registry: { key: ['key', 'name'], texts: ['type', 'value'], numbers: [] },
+  service: { key: ['name'], texts: ['start', 'image'], numbers: [] },
+  shortcut: { key: ['path'], texts: ['target'], numbers: [] },
+  task: { key: ['name'], texts: ['run', 'schedule'], numbers: [] },
+  update: { key: ['name'], texts: ['title'], numbers: [] },
+};
+
+export const entryKinds = Object.keys(shapes) as EntryKind[];
+
+/** The fields in which two entries of a kind can differ while being the same thing. */
+export function valueFields(kind: EntryKind): readonly string[] {
+  return [...shapes[kind].texts, ...shapes[kind].numbers];
+}
+
+/** What an entry is called on screen: its path, or its name with what it belongs to. */
+export function entryName(entry: Entry): string {
+  switch (entry.kind) {
+    case 'file':
+    case 'link':
+    case 'folder':
+    case 'shortcut':
+      return entry.path;
+    case 'registry':
+      return entry.name === '' ? entry.key : `${entry.key}\\${entry.name}`;
+    case 'application':
+      return `${entry.publisher} ${entry.name}`;
+    default:
+      return entry.name;
+  }
+}
+
+/** The part of an entry's identity that orders it within its kind. */
+export function entryKey(entry: Entry): string {
+  switch (entry.kind) {
+    case 'registry':
+      return `${entry.key}\0${entry.name}`;
+    case 'application':
+      return `${entry.publisher}\0${entry.name}`;
+    case 'file':
+    case 'link':
+    case 'folder':
+    case 'shortcut':
+      return entry.path;
+    default:
+      return entry.name;
+  }
+}
+
+/** Orders two texts as their UTF-8 bytes would be, without encoding them. */
+export function compareBytes(a: string, b: string): number {
+  if (a === b) return 0;
+  const length = Math.min(a.length, b.length);
+  for (let i = 0; i < length; i++) {
+    const x = a.charCodeAt(i);
+    const y = b.charCodeAt(i);
+    if (x !== y) return x >= 0xd800 && y >= 0xd800 ? surrogatesLast(x) - surrogatesLast(y) : x - y;
+  }
+  return a.length - b.length;
+}
+
+/** UTF-16 puts surrogates before U+E000; UTF-8 puts what they encode after U+FFFF. */
+function surrogatesLast(unit: number): number {
+  return unit >= 0xe000 ? unit - 0x800 : unit + 0x2000;
+}
+
+/** The order of an inventory: by kind, then by key, in byte order. */
+export function compareEntries(a: Entry, b: Entry): number {
+  return compareBytes(a.kind, b.kind) || compareBytes(entryKey(a), entryKey(b));
+}
+
+/** Reads the first line. Errors: not JSON, not a header, a version we do not know. */
+export function parseHeader(line: string): Result<InventoryHeader> {
+  const value = parseObject(line);
+  if (!value) return refuse('line 1', 'is not the header of an inventory: it is not a JSON object');
+  if (value['inventory'] !== 1) {
+    return refuse('line 1', 'is not the header of an inventory: it has no "inventory":1');
+  }
+  if (typeof value['root'] !== 'string' || typeof value['takenAt'] !== 'string') {
+    return refuse('line 1', 'lacks "root" or "takenAt"');
+  }
+  if (typeof value['caseSensitive'] !== 'boolean') return refuse('line 1', 'lacks "caseSensitive"');
+  return ok(value as unknown as InventoryHeader);
+}
+
+/** Reads one entry. Errors name the line: not JSON, an unknown kind, a field missing or of the wrong type. */
+export function parseEntry(text: string, line: number): Result<Entry> {
+  const where = `line ${line}`;
+  const value = parseObject(text);
+  if (!value) return refuse(where, 'is not a JSON object');
+  const kind = value['kind'];
+  const shape =
+    typeof kind === 'string' && Object.hasOwn(shapes, kind) ? shapes[kind as EntryKind] : undefined;
+  if (!shape)
+    return refuse(where, `has the unknown kind ${JSON.stringify(kind)}; known are ${entryKinds.join(', ')}`);
+  for (const field of shape.key) {
+    if (typeof value[field] !== 'string')
+      return refuse(where, `is a ${String(kind)} without a text "${field}"`);
+  }
+  for (const field of shape.texts) {
+    if (typeof value[field] !== 'string')
+      return refuse(where, `is a ${String(kind)} without a text "${field}"`);
+  }
+  for (const field of shape.numbers) {
+    const number = value[field];
+    if (typeof number !== 'number' || !Number.isSafeInteger(number) || number < 0) {
+      return refuse(where, `is a ${String(kind)} whose "${field}" is not a whole number of at least 0`);
+    }
+  }
+  return ok(value as unknown as Entry);
+}
+
+function parseObject(text: string): Record<string, unknown> | undefined {
+  try {
+    const value: unknown = JSON.parse(text);
+    return typeof value === 'object' && value !== null && !Array.isArray(value)
+      ? (value as Record<string, unknown>)
+      : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+export interface Inventory {
+  readonly header: InventoryHeader;
+  readonly entries: readonly Entry[];
+}
+
+/** Reads a whole inventory from its text. Errors name the first bad line. */
+export function parseInventory(text: string): Result<Inventory> {
+  const lines = text.split('\n');
+  const header = parseHeader(lines[0] ?? '');
+  if (!header.ok) return header;
+  const entries: Entry[] = [];
+  for (let i = 1; i < lines.length; i++) {
+    const line = lines[i] as string;
+    if (line === '' || line === '\r') continue;
+    const entry = parseEntry(line, i + 1);
+    if (!entry.ok) return entry;
+    entries.push(entry.value);
+  }
+  return ok({ header: header.value, entries });
+}
+
+/** Writes an inventory as JSON Lines, sorted. */
+export function writeInventory(header: InventoryHeader, entries: readonly Entry[]): string {
+  const sorted = [...entries].sort(compareEntries);
+  return [header, ...sorted].map((line) => JSON.stringify(line) + '\n').join('');
+}
+
+/** A header for an inventory taken now. */
+export function inventoryHeader(root: string, takenAt: number, caseSensitive: boolean): InventoryHeader {
+  return { inventory: 1, root, takenAt: formatInstant(takenAt), caseSensitive };
+}

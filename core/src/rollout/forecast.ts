@@ -1,0 +1,306 @@
+/**
+ * The rollout forecast: when will it be done, in how many windows, with how many seats left.
+ *
+ * A seeded discrete-event simulation, repeated `runs` times. In each run a host waits for a slot,
+ * drains, is worked on for a log-normal time, and is done or fails; a failed host is tried again
+ * up to `retries` times, then set aside out of service. See `docs/models.md`, "Rollout forecast".
+ * Without randomness (p90 = median, failure rate 0) every run is the same and equals the
+ * calculation by hand.
+ */
+import { MINUTE, type Instant } from '../time/instant.ts';
+import { logNormal, seededRandom, type Random } from '../random.ts';
+import { quantile } from '../quantile.ts';
+import { ok, refuseAll, type Fault, type Result } from '../result.ts';
+import { heldBackBy, type Binding } from './admission.ts';
+import { expectedSessions, seatsToSpare, type SeatPlan } from './seats.ts';
+import { windowsFrom, type WindowRule, type WindowSpan } from './windows.ts';
+
+export interface RolloutPlan {
+  /** The instant from which windows count. */
+  readonly from: Instant;
+  readonly window: WindowRule;
+  /** Hosts to change. */
+  readonly hosts: number;
+  readonly batch: number;
+  readonly maxUnavailable: number;
+  /** Minutes of work on one host after it is drained. */
+  readonly work: { readonly medianMinutes: number; readonly p90Minutes: number };
+  /** Minutes a host may wait for its sessions to end; half of it is the median. */
+  readonly drain: { readonly limitMinutes: number };
+  /** The chance that one attempt fails, 0 to 1, and how often it is tried again. */
+  readonly failure: { readonly rate: number; readonly retries: number };
+  readonly seats?: SeatPlan;
+  readonly runs: number;
+  readonly seed: number;
+}
+
+export interface HostSpan {
+  readonly index: number;
+  readonly start: Instant;
+  readonly finish: Instant;
+}
+
+export interface Percentiles<T> {
+  readonly p10: T;
+  readonly p50: T;
+  readonly p90: T;
+}
+
+export interface Forecast {
+  /** Null where a run in that place never finishes. */
+  readonly finish: Percentiles<Instant | null>;
+  readonly windowsUsed: Percentiles<number>;
+  /** Share of the runs that finish in the first window, 0 to 1. */
+  readonly finishesInFirstWindow: number;
+  /** Fewest seats left over expected sessions while the rollout runs. */
+  readonly minSeatsLeft: Percentiles<number>;
+  /** What held hosts back in the median run, longest first, in minutes of open window. */
+  readonly binding: readonly { readonly constraint: Binding; readonly minutes: number }[];
+  /** The median run. */
+  readonly hosts: readonly HostSpan[];
+  /** Hosts set aside as failed in the median run. */
+  readonly failed: number;
+  /** The windows that the median run used. */
+  readonly windows: readonly WindowSpan[];
+}
+
+interface Run {
+  readonly finish: Instant | null;
+  readonly windows: readonly WindowSpan[];
+  readonly minSeatsLeft: number;
+  readonly binding: ReadonlyMap<Binding, number>;
+  readonly hosts: readonly HostSpan[];
+  readonly failed: number;
+}
+
+/** Windows tried before a plan is called one that never finishes. */
+const MAX_WINDOWS = 400;
+
+/** The faults of a plan, each at its field. */
+export function planFaults(plan: RolloutPlan): Fault[] {
+  const faults: Fault[] = [];
+  const need = (holds: boolean, path: string, message: string) => {
+    if (!holds) faults.push({ path, message });
+  };
+  const whole = (n: number) => Number.isInteger(n) && n >= 1;
+  need(whole(plan.hosts), 'hosts', 'must be a whole number of at least 1');
+  need(whole(plan.batch), 'batch', 'must be a whole number of at least 1, or no host is ever started');
+  need(!(plan.batch > plan.hosts), 'batch', `is ${plan.batch}, more than the ${plan.hosts} hosts there are`);
+  need(whole(plan.maxUnavailable), 'maxUnavailable', 'must be a whole number of at least 1');
+  need(plan.work.medianMinutes > 0, 'work.medianMinutes', 'must be more than 0 minutes');
+  need(plan.work.p90Minutes >= plan.work.medianMinutes, 'work.p90Minutes', 'must be at least the median');
+  need(plan.drain.limitMinutes >= 0, 'drain.limitMinutes', 'must be 0 minutes or more');
+  need(plan.failure.rate >= 0 && plan.failure.rate <= 1, 'failure.rate', 'must lie between 0 and 1');
+  need(
+    Number.isInteger(plan.failure.retries) && plan.failure.retries >= 0,
+    'failure.retries',
+    'must be 0 or more',
+  );
+  need(whole(plan.runs) && plan.runs <= 10_000, 'runs', 'must be 1 to 10,000');
+  return faults;
+}
+
+/** Milliseconds within which a host started now is finished in 9 of 10 cases. */
+export function p90Length(plan: Pick<RolloutPlan, 'work' | 'drain'>): number {
+  return (plan.drain.limitMinutes + plan.work.p90Minutes) * MINUTE;
+}
+
+/** Forecasts a plan. Errors: everything `planFaults` and the window rule find. */
+export function forecast(plan: RolloutPlan): Result<Forecast> {
+  const faults = planFaults(plan);
+  const windows = windowsFrom(plan.window, plan.from);
+  if (!windows.ok) faults.push(...windows.error.map((f) => ({ ...f, path: `window.${f.path}` })));
+  if (faults.length > 0 || !windows.ok) return refuseAll(faults);
+
+  const usable = usableWindows(windows.value);
+  const certain = plan.work.p90Minutes === plan.work.medianMinutes && plan.failure.rate === 0;
+  const steadyDrain = plan.drain.limitMinutes === 0;
+  const runs: Run[] = [];
+  for (let i = 0; i < (certain && steadyDrain ? 1 : plan.runs); i++) {
+    runs.push(simulate(plan, usable, seededRandom(plan.seed + i * 7919)));
+  }
+  return ok(summarise(runs, usable));
+}
+
+function summarise(runs: readonly Run[], windows: WindowList): Forecast {
+  const byFinish = [...runs].sort((a, b) => (a.finish ?? Infinity) - (b.finish ?? Infinity));
+  const at = (p: number) => byFinish[Math.max(0, Math.ceil(p * byFinish.length) - 1)] as Run;
+  const used = runs.map((run) => run.windows.length).sort((a, b) => a - b);
+  const seats = runs.map((run) => run.minSeatsLeft).sort((a, b) => a - b);
+  const q = (list: readonly number[], p: number) => quantile(list, p) ?? 0;
+  const middle = at(0.5);
+  const first = windows.at(0);
+  const inFirst = runs.filter((run) => run.finish !== null && first && run.finish <= first.end).length;
+  return {
+    finish: { p10: at(0.1).finish, p50: middle.finish, p90: at(0.9).finish },
+    windowsUsed: { p10: q(used, 0.1), p50: q(used, 0.5), p90: q(used, 0.9) },
+    finishesInFirstWindow: inFirst / runs.length,
+    minSeatsLeft: { p10: q(seats, 0.1), p50: q(seats, 0.5), p90: q(seats, 0.9) },
+    binding: [...middle.binding]
+      .map(([constraint, ms]) => ({ constraint, minutes: Math.round(ms / MINUTE) }))
+      .filter((row) => row.minutes > 0)
+      .sort((a, b) => b.minutes - a.minutes),
+    hosts: middle.hosts,
+    failed: middle.failed,
+    windows: middle.windows,
+  };
+}
+
+interface WindowList {
+  at(index: number): WindowSpan | undefined;
+}
+
+/** The windows of some length, read from the rule only as far as a run asks for them. */
+function usableWindows(source: Iterable<WindowSpan>): WindowList {
+  const iterator = source[Symbol.iterator]();
+  const known: WindowSpan[] = [];
+  return {
+    at(index) {
+      while (known.length <= index && known.length < MAX_WINDOWS) {
+        const next = iterator.next();
+        if (next.done) return undefined;
+        if (next.value.minutes > 0) known.push(next.value);
+      }
+      return known[index];
+    },
+  };
+}
+
+interface Attempt {
+  readonly index: number;
+  readonly start: Instant;
+  readonly finish: Instant;
+  readonly tries: number;
+  readonly fails: boolean;
+}
+
+/** One run: a walk from event to event, window after window. */
+class Simulation {
+  readonly waiting: { index: number; tries: number }[];
+  readonly atWork: Attempt[] = [];
+  readonly done: HostSpan[] = [];
+  readonly used: WindowSpan[] = [];
+  readonly binding = new Map<Binding, number>();
+  failed = 0;
+  minSeatsLeft: number;
+  private head = 0;
+
+  constructor(
+    private readonly plan: RolloutPlan,
+    private readonly random: Random,
+  ) {
+    this.waiting = Array.from({ length: plan.hosts }, (_, index) => ({ index, tries: 0 }));
+    this.minSeatsLeft = Infinity;
+  }
+
+  get finished(): boolean {
+    return this.head >= this.waiting.length && this.atWork.length === 0;
+  }
+
+  runWindow(window: WindowSpan): void {
+    let now = window.start;
+    let worked = false;
+    for (;;) {
+      const held = this.startAll(now, window.end);
+      worked ||= this.atWork.length > 0;
+      this.noteSeats(now);
+      const next = this.atWork[0];
+      if (!next) {
+        if (held) this.count(held, window.end - now);
+        break;
+      }
+      if (held) this.count(held, next.finish - now);
+      now = next.finish;
+      this.noteSeats(now);
+      this.finishNext();
+    }
+    if (worked) this.used.push(window);
+  }
+
+  /** Starts hosts until none waits or one is held back; returns what held it. */
+  private startAll(now: Instant, windowEnd: Instant): Binding | undefined {
+    const length = p90Length(this.plan);
+    for (;;) {
+      const next = this.waiting[this.head];
+      if (!next) return undefined;
+      const out = this.atWork.length + this.failed;
+      const held = heldBackBy(
+        {
+          now,
+          windowEnd,
+          atWork: this.atWork.length,
+          failed: this.failed,
+          p90Length: length,
+          seatsPerHost: this.plan.seats?.perHost ?? 0,
+          seatsToSpare: this.plan.seats ? seatsToSpare(this.plan.seats, out, now, now + length) : Infinity,
+        },
+        this.plan,
+      );
+      if (held) return held;
+      this.head++;
+      this.start(next, now);
+    }
+  }
+
+  private start(host: { index: number; tries: number }, now: Instant): void {
+    const { work, drain, failure } = this.plan;
+    const drained = drain.limitMinutes === 0 ? 0 : this.random() * drain.limitMinutes;
+    const minutes = drained + logNormal(this.random, work.medianMinutes, work.p90Minutes);
+    const attempt: Attempt = {
+      index: host.index,
+      start: now,
+      finish: now + minutes * MINUTE,
+      tries: host.tries + 1,
+      fails: failure.rate > 0 && this.random() < failure.rate,
+    };
+    let place = this.atWork.length;
+    while (place > 0 && (this.atWork[place - 1] as Attempt).finish > attempt.finish) place--;
+    this.atWork.splice(place, 0, attempt);
+  }
+
+  private finishNext(): void {
+    const attempt = this.atWork.shift() as Attempt;
+    if (!attempt.fails) {
+      this.done.push({ index: attempt.index, start: attempt.start, finish: attempt.finish });
+    } else if (attempt.tries <= this.plan.failure.retries) {
+      this.waiting.push({ index: attempt.index, tries: attempt.tries });
+    } else {
+      this.failed++;
+      this.done.push({ index: attempt.index, start: attempt.start, finish: attempt.finish });
+    }
+  }
+
+  private noteSeats(now: Instant): void {
+    const out = this.atWork.length + this.failed;
+    const seats = this.plan.seats;
+    const left = seats
+      ? (seats.hosts - out) * seats.perHost - expectedSessions(seats, now)
+      : this.plan.hosts - out;
+    this.minSeatsLeft = Math.min(this.minSeatsLeft, Math.floor(left));
+  }
+
+  private count(held: Binding, ms: number): void {
+    this.binding.set(held, (this.binding.get(held) ?? 0) + ms);
+  }
+}
+
+function simulate(plan: RolloutPlan, windows: WindowList, random: Random): Run {
+  const run = new Simulation(plan, random);
+  let idle = 0;
+  for (let i = 0; !run.finished && idle < 30; i++) {
+    const window = windows.at(i);
+    if (!window) break;
+    const before = run.used.length;
+    run.runWindow(window);
+    idle = run.used.length > before ? 0 : idle + 1;
+  }
+  const finish = run.finished ? run.done.reduce((latest, host) => Math.max(latest, host.finish), 0) : null;
+  return {
+    finish,
+    windows: run.used,
+    minSeatsLeft: run.minSeatsLeft === Infinity ? 0 : run.minSeatsLeft,
+    binding: run.binding,
+    hosts: run.done.sort((a, b) => a.index - b.index),
+    failed: run.failed,
+  };
+}

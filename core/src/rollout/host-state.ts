@@ -1,0 +1,43 @@
+/**
+ * The life of a host under a rollout. Every change of state goes through `transition`, so that a
+ * host is never in two states or skips one.
+ */
+import { ok, refuse, type Result } from '../result.ts';
+
+export const hostStates = [
+  'in service',
+  'draining',
+  'rebuilding',
+  'attaching',
+  'joining',
+  'verifying',
+  'failed',
+  'held',
+] as const;
+export type HostState = (typeof hostStates)[number];
+
+const next: Record<HostState, readonly HostState[]> = {
+  'in service': ['draining', 'failed', 'held'],
+  draining: ['rebuilding', 'attaching', 'in service', 'failed', 'held'],
+  rebuilding: ['joining', 'failed'],
+  attaching: ['verifying', 'failed'],
+  joining: ['attaching', 'verifying', 'failed'],
+  verifying: ['in service', 'failed'],
+  failed: ['draining', 'rebuilding', 'attaching', 'in service', 'held'],
+  held: ['in service', 'failed'],
+};
+
+/** The state a host goes to, or why it may not. */
+export function transition(from: HostState, to: HostState): Result<HostState> {
+  return next[from].includes(to) ? ok(to) : refuse('state', `a host cannot go from ${from} to ${to}`);
+}
+
+/** Whether people can be given sessions on a host in this state. */
+export function takesSessions(state: HostState): boolean {
+  return state === 'in service';
+}
+
+/** Whether a rollout has this host in hand. */
+export function atWork(state: HostState): boolean {
+  return ['draining', 'rebuilding', 'attaching', 'joining', 'verifying'].includes(state);
+}

@@ -1,0 +1,41 @@
+/** Seats against the people who will want one, hour by hour. */
+import { wallClock } from '../time/zone.ts';
+import type { Instant } from '../time/instant.ts';
+
+export interface SeatPlan {
+  /** Hosts of the whole pool, those that the rollout leaves alone included. */
+  readonly hosts: number;
+  /** Sessions a host can carry. */
+  readonly perHost: number;
+  /** Expected sessions by local hour, 24 numbers; between hours the line is straight. */
+  readonly expected: readonly number[];
+  /** Seats kept above the expected sessions, as a fraction of them. */
+  readonly reserve: number;
+  readonly zone: string;
+}
+
+/** The sessions expected at an instant, by straight lines between the full hours. */
+export function expectedSessions(plan: SeatPlan, at: Instant): number {
+  const minutes = wallClock(plan.zone, at).minutes;
+  const hour = Math.floor(minutes / 60);
+  const low = plan.expected[hour] ?? 0;
+  const high = plan.expected[(hour + 1) % 24] ?? 0;
+  return low + ((high - low) * (minutes % 60)) / 60;
+}
+
+const STEP = 15 * 60_000;
+
+/** The most sessions expected at any moment of a stretch of time, looked at every 15 minutes. */
+export function peakSessions(plan: SeatPlan, from: Instant, to: Instant): number {
+  let peak = Math.max(expectedSessions(plan, from), expectedSessions(plan, to));
+  for (let t = from + STEP; t < to; t += STEP) peak = Math.max(peak, expectedSessions(plan, t));
+  return peak;
+}
+
+/**
+ * Seats that may still be taken away from `from` to `to` while (1 + reserve) × expected sessions
+ * stay covered; negative when there are too few already.
+ */
+export function seatsToSpare(plan: SeatPlan, outOfService: number, from: Instant, to: Instant): number {
+  return (plan.hosts - outOfService) * plan.perHost - (1 + plan.reserve) * peakSessions(plan, from, to);
+}

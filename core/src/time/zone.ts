@@ -1,0 +1,75 @@
+import { IANAZone } from 'luxon';
+import { HOUR, MINUTE, type Instant } from './instant.ts';
+
+/** A calendar date without a zone. Months and days count from 1. */
+export interface LocalDate {
+  readonly year: number;
+  readonly month: number;
+  readonly day: number;
+}
+
+/** A time of day in minutes after midnight, 0 to 1,439. */
+export type WallMinutes = number;
+
+/** Reads `HH:MM` (24 hours); undefined when it is not one. */
+export function parseWallTime(text: string): WallMinutes | undefined {
+  const match = /^([01]\d|2[0-3]):([0-5]\d)$/.exec(text);
+  return match ? Number(match[1]) * 60 + Number(match[2]) : undefined;
+}
+
+/** Whether the name is an IANA time zone that this machine knows. */
+export function isZone(name: string): boolean {
+  return name.includes('/') || name === 'UTC' ? IANAZone.isValidZone(name) : false;
+}
+
+function offsetAt(zone: string, instant: Instant): number {
+  return IANAZone.create(zone).offset(instant) * MINUTE;
+}
+
+/** The wall clock in a zone: the date, and minutes after midnight. */
+export function wallClock(
+  zone: string,
+  instant: Instant,
+): LocalDate & { minutes: WallMinutes; weekday: number } {
+  const shifted = new Date(instant + offsetAt(zone, instant));
+  return {
+    year: shifted.getUTCFullYear(),
+    month: shifted.getUTCMonth() + 1,
+    day: shifted.getUTCDate(),
+    minutes: shifted.getUTCHours() * 60 + shifted.getUTCMinutes(),
+    weekday: shifted.getUTCDay(),
+  };
+}
+
+/**
+ * The instant at which the wall clock of a zone shows the given date and time. A time that does
+ * not exist (clocks go forward over it) moves forward by the gap. A time that exists twice
+ * (clocks go back over it) is its `first` or its `second` occurrence, as asked.
+ */
+export function instantOfWall(
+  zone: string,
+  date: LocalDate,
+  minutes: WallMinutes,
+  occurrence: 'first' | 'second',
+): Instant {
+  const asUtc = Date.UTC(date.year, date.month - 1, date.day) + minutes * MINUTE;
+  const before = offsetAt(zone, asUtc - 24 * HOUR);
+  const after = offsetAt(zone, asUtc + 24 * HOUR);
+  const found = [...new Set([asUtc - before, asUtc - after])]
+    .filter((candidate) => candidate + offsetAt(zone, candidate) === asUtc)
+    .sort((a, b) => a - b);
+  const chosen = occurrence === 'first' ? found[0] : found.at(-1);
+  return chosen ?? asUtc - before;
+}
+
+/** The date that lies `days` after another one. */
+export function addDays(date: LocalDate, days: number): LocalDate {
+  const moved = new Date(Date.UTC(date.year, date.month - 1, date.day + days));
+  return { year: moved.getUTCFullYear(), month: moved.getUTCMonth() + 1, day: moved.getUTCDate() };
+}
+
+/** `2027-03-28`. */
+export function formatDate(date: LocalDate): string {
+  const two = (n: number) => String(n).padStart(2, '0');
+  return `${date.year}-${two(date.month)}-${two(date.day)}`;
+}

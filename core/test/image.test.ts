@@ -1,0 +1,102 @@
+import { describe, expect, it } from 'vitest';
+import { checkBeforeCut, type BuildMachineState } from '../src/image/checks.ts';
+import { canonicalJson, checkpointKeys, planBuild, stepIdentity } from '../src/image/checkpoint-plan.ts';
+import { recipeFaults, type Hardware, type Step } from '../src/image/recipe.ts';
+
+const hardware: Hardware = {
+  processors: 4,
+  memoryBytes: 8e9,
+  diskBytes: 64e9,
+  firmware: 'uefi',
+  graphics: false,
+};
+const steps: Step[] = [
+  {
+    id: 'a',
+    kind: 'operating system',
+    system: 'Desktop OS 24.2',
+    edition: 'multi-session',
+    mediaDigest: 'ab',
+  },
+  { id: 'b', kind: 'updates', release: '2027-03' },
+  { id: 'c', kind: 'host agent', version: '4.8' },
+  { id: 'd', kind: 'join directory', ou: 'OU=Build,DC=wrenfield,DC=example' },
+  { id: 'e', kind: 'restart' },
+];
+const none = new Map<string, number[]>();
+
+describe('checkpoint plan', () => {
+  it('starts from the deepest checkpoint whose key matches, and counts the minutes saved', () => {
+    const keys = checkpointKeys(hardware, steps);
+    const plan = planBuild(hardware, steps, new Set(keys.slice(0, 3)), none);
+    expect([plan.waterline, plan.minutesSaved, plan.minutesToRun]).toEqual([3, 18 + 14 + 1, 1 + 3]);
+  });
+
+  it('uses the median of past runs', () => {
+    const history = new Map([[stepIdentity(steps[1] as Step), [10, 12, 40]]]);
+    expect(planBuild(hardware, steps, new Set(), history).minutesToRun).toBe(18 + 12 + 1 + 1 + 3);
+  });
+
+  it('a changed step, new hardware or other media move the waterline up; notes and ids do not', () => {
+    const made = new Set(checkpointKeys(hardware, steps));
+    const change = (i: number, step: Partial<Step>) =>
+      steps.map((s, n) => (n === i ? ({ ...s, ...step } as Step) : s));
+    const waterline = (list: Step[], hw = hardware) => planBuild(hw, list, made, none).waterline;
+    expect(waterline(change(1, { release: '2027-04' } as Partial<Step>))).toBe(1);
+    expect(waterline(change(2, { note: 'ask first', id: 'zz' }))).toBe(5);
+    expect(waterline(change(0, { mediaDigest: 'cd' } as Partial<Step>))).toBe(0);
+    expect(waterline(steps, { ...hardware, processors: 2 })).toBe(0);
+    expect(waterline([steps[0], steps[2], steps[1], steps[3], steps[4]] as Step[])).toBe(1);
+  });
+
+  it('nothing below a step that always runs comes from a checkpoint', () => {
+    const made = new Set(checkpointKeys(hardware, steps));
+    const always = steps.map((s, i) => (i === 2 ? { ...s, alwaysRun: true } : s));
+    expect(planBuild(hardware, always, made, none).waterline).toBe(2);
+  });
+
+  it('writes equal things as equal texts', () => {
+    expect(canonicalJson({ b: [1, { d: undefined, c: 'x' }], a: null })).toBe('{"a":null,"b":[1,{"c":"x"}]}');
+  });
+});
+
+describe('recipe faults', () => {
+  it.each([
+    [[], 'steps'],
+    [steps.slice(1), 'steps.0.kind'],
+    [[...steps, { ...steps[0], id: 'f' } as Step], 'steps.5.kind'],
+    [[...steps, steps[4] as Step], 'steps.5.id'],
+  ])('case %#', (list, path) => {
+    expect(recipeFaults(list as Step[]).map((f) => f.path)).toContain(path);
+  });
+
+  it('a good recipe has none', () => expect(recipeFaults(steps)).toEqual([]));
+});
+
+describe('checks before a cut', () => {
+  const good: BuildMachineState = {
+    exists: true,
+    running: false,
+    restartPending: false,
+    agent: true,
+    joined: true,
+    upToDate: true,
+  };
+  const ids = (list: Step[], machine: BuildMachineState) => checkBeforeCut(list, machine).map((f) => f.id);
+
+  it('a finished machine passes all', () => expect(ids(steps, good)).toEqual([]));
+
+  it.each([
+    ['running', steps, { ...good, running: true }],
+    ['restart pending', steps, { ...good, restartPending: true }],
+    ['agent', steps, { ...good, agent: false }],
+    ['agent', steps.filter((s) => s.kind !== 'host agent'), good],
+    ['updates', steps.filter((s) => s.kind !== 'updates'), good],
+    ['joined', steps, { ...good, joined: false }],
+    ['built', steps, { ...good, upToDate: false }],
+  ] as const)('%s is found, with its reason', (id, list, machine) => {
+    const findings = checkBeforeCut([...list], machine);
+    expect(findings.map((f) => f.id)).toEqual([id]);
+    expect(findings[0]?.reason.length).toBeGreaterThan(10);
+  });
+});

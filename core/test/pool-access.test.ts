@@ -1,0 +1,145 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { memberships, seeAs, type PoolAccess } from '../src/access/see-as.ts';
+import { dyeNames, dyeOfVersion } from '../src/dye/dyes.ts';
+import { cloneStorage } from '../src/pool/clone-storage.ts';
+import { fitHosts } from '../src/pool/fit.ts';
+import { planNames } from '../src/pool/names.ts';
+import { logNormal, seededRandom } from '../src/random.ts';
+import { median, quantile } from '../src/quantile.ts';
+import { must } from '../src/result.ts';
+import { atWork, hostStates, takesSessions, transition } from '../src/rollout/host-state.ts';
+
+describe('names', () => {
+  const plan = (pattern: string, start = 1, count = 3, taken: string[] = [], skipTaken = false) =>
+    planNames({ pattern, start, count, taken, skipTaken });
+  it('fills the counter', () =>
+    expect(must(plan('wcl-rr-###', 9)).names).toEqual(['WCL-RR-009', 'WCL-RR-010', 'WCL-RR-011']));
+  it('finds the first clash, whatever the case', () => {
+    const { clash, clashes } = must(plan('WCL-RR-###', 1, 3, ['wcl-rr-002', 'WCL-RR-003']));
+    expect([clash, clashes.length]).toEqual(['WCL-RR-002', 2]);
+  });
+  it('fills gaps when asked', () =>
+    expect(must(plan('A-#', 1, 3, ['A-2'], true)).names).toEqual(['A-1', 'A-3', 'A-4']));
+  it('tells an overflow of the counter', () => {
+    expect(must(plan('A-#', 8, 2)).overflow).toBe(false);
+    expect(must(plan('A-#', 8, 3)).overflow).toBe(true);
+  });
+  it.each(['WCL-RR', 'W#-#', 'WRENFIELD-READ-###', 'WCL_###', '-W##', '###', 'W é#'])(
+    'refuses %s',
+    (pattern) => {
+      const result = plan(pattern);
+      expect(result.ok ? '' : result.error[0]?.path).toBe('pattern');
+    },
+  );
+  it('never gives a name twice nor one over 15 characters without saying so', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 4 }),
+        fc.nat(50),
+        fc.integer({ min: 1, max: 80 }),
+        (width, start, count) => {
+          const { names, overflow } = must(plan(`W${'#'.repeat(width)}`, start, count));
+          expect(new Set(names).size).toBe(count);
+          expect(overflow).toBe(names.some((n) => n.length > width + 1));
+        },
+      ),
+    );
+  });
+});
+
+describe('clone storage and fit', () => {
+  const storage = { imageBytes: 40e9, growthBytesPerDay: 1e9, days: 7, swapBytes: 4e9, replicas: 1 };
+  it('full: N(U + gd + w); linked: R·U + N(gd + w)', () => {
+    expect(cloneStorage('full', { ...storage, hosts: 10 }).total).toBe(510e9);
+    expect(cloneStorage('linked', { ...storage, hosts: 10 }).total).toBe(150e9);
+  });
+  it('gives the largest batch that fits and what binds', () => {
+    const request = { count: 20, processorsPerHost: 4, clone: 'linked', storage } as const;
+    const fit = fitHosts(request, { coresFree: 70, datastoreFreeBytes: 1e12 });
+    expect(fit).toMatchObject({ fits: false, largest: 17, binding: 'cores', coresNeeded: 80 });
+    // (200 - 40) / 11 = 14.5
+    expect(fitHosts(request, { coresFree: 400, datastoreFreeBytes: 200e9 })).toMatchObject({
+      largest: 14,
+      binding: 'datastore',
+    });
+  });
+});
+
+describe('see as', () => {
+  const groups = [
+    { name: 'Tarnside branch', users: ['orla.finch'], groups: [] },
+    { name: 'Branch staff', users: [], groups: ['Tarnside branch', 'All staff'] },
+    { name: 'All staff', users: [], groups: ['Branch staff'] },
+  ];
+  const zinnet = { packageName: 'Zinnet Browser', version: '139', live: true, entryPoints: ['Zinnet'] };
+  const pool: PoolAccess = {
+    name: 'desk-staff',
+    attached: [zinnet],
+    desktopGroups: ['Branch staff'],
+    packageGroups: { 'Zinnet Browser': ['All staff'] },
+  };
+  const grants = (p: Partial<PoolAccess>) => seeAs('orla.finch', groups, [{ ...pool, ...p }]);
+  it('follows nested groups and reports a cycle once', () => {
+    const { paths, cycles } = memberships('orla.finch', groups);
+    expect([...paths.keys()]).toEqual(['Tarnside branch', 'Branch staff', 'All staff']);
+    expect(cycles).toEqual([['Branch staff', 'All staff', 'Branch staff']]);
+  });
+  it('gives desktop and app with the whole chain', () => {
+    const [desktop, app] = grants({});
+    expect(desktop?.chain.map((l) => l.text)).toEqual([
+      'orla.finch is in Tarnside branch, which is in Branch staff',
+      'Branch staff is assigned to the desktop of desk-staff',
+    ]);
+    expect([app?.given, app?.entryPoints, app?.chain.length]).toEqual([true, ['Zinnet'], 4]);
+  });
+  it.each([
+    ['no group is assigned to Zinnet Browser on desk-staff', { packageGroups: {} }],
+    ['the blend of desk-staff does not attach Zinnet Browser', { attached: [] }],
+    ['Zinnet Browser 139 is held', { attached: [{ ...zinnet, live: false }] }],
+    ['orla.finch has no desktop on desk-staff to open it on', { desktopGroups: [] }],
+    [
+      'orla.finch is in none of the groups assigned to Zinnet Browser on desk-staff: Others',
+      { packageGroups: { 'Zinnet Browser': ['Others'] } },
+    ],
+  ])('breaks at: %s', (text, change) => {
+    const app = grants(change).find((g) => g.kind === 'app');
+    expect(app?.given).toBe(false);
+    expect(app?.chain.at(-1)).toEqual({ holds: false, text });
+  });
+});
+
+describe('host states', () => {
+  it('goes round and refuses leaps', () => {
+    expect(must(transition('in service', 'draining'))).toBe('draining');
+    expect(must(transition('verifying', 'in service'))).toBe('in service');
+    expect(transition('in service', 'verifying').ok).toBe(false);
+    expect(transition('rebuilding', 'in service').ok).toBe(false);
+  });
+  it('from every state there is a way back to service', () => {
+    const reaches = (from: (typeof hostStates)[number], seen = new Set<string>()): boolean =>
+      from === 'in service' ||
+      (!seen.has(from) &&
+        hostStates.some((to) => transition(from, to).ok && reaches(to, new Set([...seen, from]))));
+    for (const state of hostStates) expect(reaches(state)).toBe(true);
+    expect(hostStates.filter(takesSessions)).toEqual(['in service']);
+    expect(hostStates.filter(atWork)).toHaveLength(5);
+  });
+});
+
+describe('small things', () => {
+  it('dyes go round in order', () => {
+    expect(dyeOfVersion(1)).toBe(dyeNames[0]);
+    expect(dyeOfVersion(13)).toBe(dyeNames[0]);
+    expect(dyeOfVersion(1, -1)).toBe(dyeNames[11]);
+  });
+  it('log-normal draws have the median and 90th percentile asked for', () => {
+    const random = seededRandom('spread');
+    const draws = Array.from({ length: 20_000 }, () => logNormal(random, 30, 45)).sort((a, b) => a - b);
+    expect(quantile(draws, 0.5)).toBeCloseTo(30, 0);
+    expect(Math.abs((quantile(draws, 0.9) ?? 0) - 45)).toBeLessThan(1);
+    expect(logNormal(random, 30, 30)).toBe(30);
+  });
+  it('medians', () =>
+    expect([median([3, 1, 2]), median([4, 1, 2, 3]), median([])]).toEqual([2, 2.5, undefined]));
+});

@@ -1,0 +1,47 @@
+import js from '@eslint/js';
+import globals from 'globals';
+import hooks from 'eslint-plugin-react-hooks';
+import ts from 'typescript-eslint';
+
+export default ts.config(
+  { ignores: ['**/dist/**', 'data/**', 'node_modules/**', '.cache/**'] },
+  js.configs.recommended,
+  ...ts.configs.strict,
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': [
+        'error',
+        { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true },
+      ],
+      '@typescript-eslint/no-invalid-void-type': 'off',
+      '@typescript-eslint/consistent-type-imports': [
+        'error',
+        { prefer: 'type-imports', disallowTypeAnnotations: false },
+      ],
+      eqeqeq: 'error',
+      'no-console': 'error',
+    },
+  },
+  {
+    files: ['core/src/**'],
+    rules: {
+      'no-restricted-globals': ['error', 'fetch', 'setTimeout', 'setInterval', 'process'],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Date', property: 'now' },
+        { object: 'Math', property: 'random' },
+      ],
+    },
+  },
+  {
+    files: ['web/src/**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': hooks },
+    rules: { ...hooks.configs.recommended.rules },
+    languageOptions: { globals: globals.browser },
+  },
+  {
+    files: ['scripts/**', 'bench/**', '**/*.cjs', '*.js'],
+    languageOptions: { globals: globals.node },
+    rules: { 'no-console': 'off' },
+  },
+);

@@ -1,0 +1,94 @@
+/** Inventories on disk: read line by line, written whole. */
+import { closeSync, openSync, readSync } from 'node:fs';
+import {
+  compareEntries,
+  parseEntry,
+  parseHeader,
+  type Entry,
+  type InventoryHeader,
+} from '@vatline/core/image/inventory';
+import { compareInventories, compareSorted, sortFolded } from '@vatline/core/image/compare-inventories';
+import type { InventoryDifference } from '@vatline/core/image/compare-inventories';
+import { writeAtomic } from './atomic.ts';
+import { InputError } from './input-error.ts';
+
+const CHUNK = 1 << 20;
+
+/** The lines of a UTF-8 file, read in pieces of 1 MB. */
+export function* readLines(path: string): Generator<string> {
+  const handle = openSync(path, 'r');
+  const buffer = Buffer.allocUnsafe(CHUNK);
+  const decoder = new TextDecoder('utf-8');
+  let rest = '';
+  try {
+    for (let n = readSync(handle, buffer); n > 0; n = readSync(handle, buffer)) {
+      const lines = (rest + decoder.decode(buffer.subarray(0, n), { stream: true })).split('\n');
+      rest = lines.pop() ?? '';
+      yield* lines;
+    }
+    if (rest !== '') yield rest;
+  } finally {
+    closeSync(handle);
+  }
+}
+
+export interface InventoryFile {
+  readonly header: InventoryHeader;
+  /** Reads the entries once, in the order of the file. */
+  entries(): Generator<Entry>;
+}
+
+/** Opens an inventory. Throws `InputError` naming the file and the line that cannot be read. */
+export function openInventory(path: string): InventoryFile {
+  const first = readLines(path).next();
+  const header = parseHeader(first.done ? '' : first.value);
+  if (!header.ok) throw InputError.from(path, header.error);
+  return { header: header.value, entries: () => entriesOf(path) };
+}
+
+function* entriesOf(path: string): Generator<Entry> {
+  let number = 0;
+  for (const line of readLines(path)) {
+    if (++number === 1 || line === '' || line === '\r') continue;
+    const entry = parseEntry(line, number);
+    if (!entry.ok) throw InputError.from(path, entry.error);
+    yield entry.value;
+  }
+}
+
+export function saveInventory(path: string, header: InventoryHeader, entries: Iterable<Entry>): void {
+  writeAtomic(path, (append) => {
+    append(JSON.stringify(header) + '\n');
+    let block = '';
+    for (const entry of entries) {
+      block += JSON.stringify(entry) + '\n';
+      if (block.length > CHUNK) {
+        append(block);
+        block = '';
+      }
+    }
+    append(block);
+  });
+}
+
+/**
+ * Compares two inventory files. Files in the order of the format are read in one pass and never
+ * held whole; others are sorted in memory first.
+ */
+export function compareInventoryFiles(before: string, after: string): InventoryDifference {
+  const a = openInventory(before);
+  const b = openInventory(after);
+  const caseSensitive = a.header.caseSensitive && b.header.caseSensitive;
+  if (caseSensitive) {
+    const streamed = compareSorted(a.entries(), b.entries(), true);
+    if (streamed.ok) return streamed.value;
+    return compareInventories(
+      [...a.entries()].sort(compareEntries),
+      [...b.entries()].sort(compareEntries),
+      true,
+    );
+  }
+  const folded = compareSorted(sortFolded([...a.entries()]), sortFolded([...b.entries()]), false);
+  if (!folded.ok) throw new Error('sorted entries are in order');
+  return folded.value;
+}

@@ -1,0 +1,211 @@
+/**
+ * Unpacks payloads that somebody uploads: tar, tar.gz or ZIP. Nothing from an archive is trusted:
+ * paths that climb out, absolute paths, links that lead outside, devices, truncated archives and
+ * archives over the limit are refused, and a refused archive leaves nothing behind.
+ */
+import {
+  createReadStream,
+  createWriteStream,
+  mkdirSync,
+  openSync,
+  readSync,
+  closeSync,
+  rmSync,
+  symlinkSync,
+} from 'node:fs';
+import { dirname, join } from 'node:path';
+import type { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { createGunzip } from 'node:zlib';
+import tar from 'tar-stream';
+import yauzl from 'yauzl';
+import { linkStaysInside, safePath } from '@vatline/core/container/safe-path';
+import { InputError } from './input-error.ts';
+
+export interface PayloadLimits {
+  /** Bytes that all files together may have. */
+  readonly maxBytes: number;
+  readonly maxEntries: number;
+}
+
+export const payloadLimits: PayloadLimits = { maxBytes: 8e9, maxEntries: 300_000 };
+
+export type ArchiveKind = 'tar' | 'tar.gz' | 'zip';
+
+/** What an archive is, by its first bytes and not by its name; undefined when it is none of ours. */
+export function archiveKind(file: string): ArchiveKind | undefined {
+  const head = Buffer.alloc(512);
+  const handle = openSync(file, 'r');
+  const length = readSync(handle, head);
+  closeSync(handle);
+  if (head[0] === 0x1f && head[1] === 0x8b) return 'tar.gz';
+  if (head.subarray(0, 4).equals(Buffer.from('PK\x03\x04', 'latin1'))) return 'zip';
+  if (length === 512 && head.subarray(257, 262).toString('latin1') === 'ustar') return 'tar';
+  return undefined;
+}
+
+/** Unpacks into a new folder. Throws `InputError`; the folder is then gone again. */
+export async function unpackPayload(
+  archive: string,
+  folder: string,
+  limits: PayloadLimits = payloadLimits,
+): Promise<{ files: number; bytes: number }> {
+  const kind = archiveKind(archive);
+  if (!kind) throw InputError.of('payload', 'is neither tar, tar.gz nor ZIP');
+  mkdirSync(folder, { recursive: true });
+  const into = new Unpacking(folder, limits);
+  try {
+    if (kind === 'zip') await unzip(archive, into);
+    else await untar(archive, kind === 'tar.gz', into);
+    return { files: into.files, bytes: into.bytes };
+  } catch (error) {
+    rmSync(folder, { recursive: true, force: true });
+    throw error instanceof InputError ? error : InputError.of('payload', describe(error));
+  }
+}
+
+/** Streams end early with messages that say little to a person. */
+function describe(error: unknown): string {
+  const message = error instanceof Error ? error.message : String(error);
+  if (/unexpected end/i.test(message)) return 'is truncated: the archive ends in the middle of an entry';
+  if (/end of central directory/i.test(message))
+    return 'is truncated: the ZIP directory at its end is missing';
+  if (/invalid relative path|absolute path/i.test(message)) {
+    return `${message.replace(/^.*: /, '')}: climbs out of the folder it is unpacked in or is absolute`;
+  }
+  return `cannot be read: ${message}`;
+}
+
+/** Writes entries into a folder and keeps to the limits. */
+class Unpacking {
+  files = 0;
+  bytes = 0;
+  private entries = 0;
+
+  constructor(
+    private readonly folder: string,
+    private readonly limits: PayloadLimits,
+  ) {}
+
+  directory(raw: string): void {
+    if (raw.replace(/[./\\]/g, '') === '') return;
+    mkdirSync(join(this.folder, this.place(raw)), { recursive: true });
+  }
+
+  link(raw: string, target: string): void {
+    const path = this.place(raw);
+    if (!linkStaysInside(path, target))
+      throw InputError.of('payload', `is a link that leads outside, to ${target}`, raw);
+    mkdirSync(dirname(join(this.folder, path)), { recursive: true });
+    symlinkSync(target, join(this.folder, path));
+  }
+
+  async file(raw: string, content: Readable, mode: number): Promise<void> {
+    const target = join(this.folder, this.place(raw));
+    mkdirSync(dirname(target), { recursive: true });
+    const count = async function* (this: Unpacking, source: AsyncIterable<Buffer>) {
+      for await (const chunk of source) {
+        this.bytes += chunk.length;
+        if (this.bytes > this.limits.maxBytes) {
+          throw InputError.of(
+            'payload',
+            `is over the limit of ${this.limits.maxBytes.toLocaleString('en-GB')} bytes unpacked`,
+          );
+        }
+        yield chunk;
+      }
+    };
+    await pipeline(
+      content,
+      count.bind(this),
+      createWriteStream(target, { flags: 'wx', mode: mode & 0o777 || 0o644 }),
+    );
+    this.files++;
+  }
+
+  private place(raw: string): string {
+    if (++this.entries > this.limits.maxEntries) {
+      throw InputError.of(
+        'payload',
+        `is over the limit of ${this.limits.maxEntries.toLocaleString('en-GB')} entries`,
+      );
+    }
+    const path = safePath(raw);
+    if (!path.ok) throw InputError.from('payload', path.error);
+    return path.value;
+  }
+}
+
+async function untar(archive: string, zipped: boolean, into: Unpacking): Promise<void> {
+  const extract = tar.extract();
+  const source = createReadStream(archive);
+  const feeding = zipped ? pipeline(source, createGunzip(), extract) : pipeline(source, extract);
+  feeding.catch(() => undefined); // reported by the loop below, which ends with the same error
+  for await (const entry of extract) {
+    await tarEntry(entry as unknown as TarEntry, into);
+    entry.resume();
+  }
+  await feeding;
+}
+
+type TarEntry = Readable & { header: tar.Header };
+
+async function tarEntry(entry: TarEntry, into: Unpacking): Promise<void> {
+  const { name, type, linkname, mode } = entry.header;
+  switch (type) {
+    case 'file':
+    case 'contiguous-file':
+      return into.file(name, entry, mode ?? 0o644);
+    case 'directory':
+      return into.directory(name);
+    case 'symlink':
+      return into.link(name, linkname ?? '');
+    case 'link':
+      throw InputError.of('payload', 'is a hard link; make the archive with the files themselves', name);
+    default:
+      throw InputError.of(
+        'payload',
+        `is a ${type ?? 'special entry'}; only files, folders and links are taken`,
+        name,
+      );
+  }
+}
+
+const FILE_TYPE = 0o170000;
+
+async function unzip(archive: string, into: Unpacking): Promise<void> {
+  const zip = await new Promise<yauzl.ZipFile>((done, fail) =>
+    yauzl.open(archive, { lazyEntries: true, autoClose: true }, (error, file) =>
+      error ? fail(error) : done(file),
+    ),
+  );
+  await new Promise<void>((done, fail) => {
+    zip.on('error', fail).on('end', done);
+    zip.on('entry', (entry: yauzl.Entry) => {
+      zipEntry(zip, entry, into).then(() => zip.readEntry(), fail);
+    });
+    zip.readEntry();
+  }).finally(() => zip.close());
+}
+
+async function zipEntry(zip: yauzl.ZipFile, entry: yauzl.Entry, into: Unpacking): Promise<void> {
+  const mode = entry.externalFileAttributes >>> 16;
+  const type = mode & FILE_TYPE;
+  if (entry.fileName.endsWith('/')) return into.directory(entry.fileName);
+  const content = await new Promise<Readable>((done, fail) =>
+    zip.openReadStream(entry, (error, stream) => (error ? fail(error) : done(stream))),
+  );
+  if (type === 0o120000) {
+    const parts: Buffer[] = [];
+    for await (const chunk of content) parts.push(chunk as Buffer);
+    return into.link(entry.fileName, Buffer.concat(parts).toString('utf8'));
+  }
+  if (type !== 0 && type !== 0o100000) {
+    throw InputError.of(
+      'payload',
+      'is a device or pipe; only files, folders and links are taken',
+      entry.fileName,
+    );
+  }
+  return into.file(entry.fileName, content, mode);
+}
