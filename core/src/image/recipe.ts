@@ -7,9 +7,9 @@ import type { Fault } from '../result.ts';
 interface StepBase {
   /** Stays with the step when it is moved or edited. */
   readonly id: string;
-  readonly note?: string;
+  readonly note?: string | undefined;
   /** Runs in every build; neither it nor anything below it comes from a checkpoint. */
-  readonly alwaysRun?: boolean;
+  readonly alwaysRun?: boolean | undefined;
 }
 
 /** Installs the operating system from media. */

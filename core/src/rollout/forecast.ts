@@ -19,6 +19,8 @@ export interface RolloutPlan {
   /** The instant from which windows count. */
   readonly from: Instant;
   readonly window: WindowRule;
+  /** For a rollout under way: windows before this instant are over, an open one begins here. */
+  readonly resumeAt?: Instant;
   /** Hosts to change. */
   readonly hosts: number;
   readonly batch: number;
@@ -112,7 +114,7 @@ export function forecast(plan: RolloutPlan): Result<Forecast> {
   if (!windows.ok) faults.push(...windows.error.map((f) => ({ ...f, path: `window.${f.path}` })));
   if (faults.length > 0 || !windows.ok) return refuseAll(faults);
 
-  const usable = usableWindows(windows.value);
+  const usable = usableWindows(windows.value, plan.resumeAt ?? plan.from);
   const certain = plan.work.p90Minutes === plan.work.medianMinutes && plan.failure.rate === 0;
   const steadyDrain = plan.drain.limitMinutes === 0;
   const runs: Run[] = [];
@@ -151,7 +153,7 @@ interface WindowList {
 }
 
 /** The windows of some length, read from the rule only as far as a run asks for them. */
-function usableWindows(source: Iterable<WindowSpan>): WindowList {
+function usableWindows(source: Iterable<WindowSpan>, notBefore: Instant): WindowList {
   const iterator = source[Symbol.iterator]();
   const known: WindowSpan[] = [];
   return {
@@ -159,7 +161,10 @@ function usableWindows(source: Iterable<WindowSpan>): WindowList {
       while (known.length <= index && known.length < MAX_WINDOWS) {
         const next = iterator.next();
         if (next.done) return undefined;
-        if (next.value.minutes > 0) known.push(next.value);
+        const { end, minutes, clockChange } = next.value;
+        const start = Math.max(next.value.start, notBefore);
+        if (minutes > 0 && end > start)
+          known.push({ start, end, minutes: (end - start) / MINUTE, clockChange });
       }
       return known[index];
     },

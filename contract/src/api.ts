@@ -1,0 +1,21 @@
+/** Every endpoint, for the OpenAPI document. */
+import { accessEndpoints } from './access.ts';
+import type { Endpoint } from './endpoint.ts';
+import { estateEndpoints } from './estate.ts';
+import { homeEndpoints } from './home.ts';
+import { imageEndpoints } from './image.ts';
+import { jobEndpoints } from './job.ts';
+import { packageEndpoints } from './package.ts';
+import { poolEndpoints } from './pool.ts';
+import { rolloutEndpoints } from './rollout.ts';
+
+export const api: Record<string, Record<string, Endpoint>> = {
+  home: homeEndpoints,
+  images: imageEndpoints,
+  packages: packageEndpoints,
+  pools: poolEndpoints,
+  rollouts: rolloutEndpoints,
+  access: accessEndpoints,
+  estate: estateEndpoints,
+  jobs: jobEndpoints,
+} as unknown as Record<string, Record<string, Endpoint>>;

@@ -1,0 +1,135 @@
+import { z } from 'zod';
+import { bytes, done, endpoint, idParams, instant, text } from './endpoint.ts';
+
+/** Speeds of the practice clock: estate seconds for each second; 0 stands still. */
+export const clockRates = [0, 1, 60, 600] as const;
+
+export const clockSchema = z.object({
+  now: instant,
+  zone: z.string(),
+  rate: z.number(),
+  /** Whether the clock is on its way to an instant it was sent to. */
+  jumpingTo: instant.nullable(),
+});
+export type Clock = z.infer<typeof clockSchema>;
+
+export const callKinds = [
+  'run step',
+  'clone',
+  'rebuild',
+  'copy',
+  'capture',
+  'join',
+  'register',
+  'attach',
+  'verify',
+] as const;
+
+export const faultSchema = z.object({
+  id: z.string(),
+  kind: z.enum(['fail next', 'quota exhausted', 'agent silent']),
+  /** The call that fails, the site whose quota is gone, or the host whose agent is silent. */
+  target: z.string(),
+});
+
+export const datastoreSchema = z.object({ name: z.string(), capacityBytes: bytes, usedBytes: bytes });
+
+export const siteSchema = z.object({
+  name: z.string(),
+  coresTotal: z.number(),
+  coresUsed: z.number(),
+  machines: z.number(),
+  datastores: z.array(datastoreSchema),
+});
+export type Site = z.infer<typeof siteSchema>;
+
+export const estateSchema = z.object({
+  sites: z.array(siteSchema),
+  shares: z.array(
+    z.object({
+      name: z.string(),
+      capacityBytes: bytes,
+      usedBytes: bytes,
+      operationsPerSecond: z.number(),
+      files: z.number(),
+    }),
+  ),
+  directory: z.object({
+    root: z.string(),
+    units: z.number(),
+    users: z.number(),
+    groups: z.number(),
+    computers: z.number(),
+  }),
+  agents: z.object({ reporting: z.number(), silent: z.array(z.string()), nextCheck: instant.nullable() }),
+  sessions: z.number(),
+  faults: z.array(faultSchema),
+});
+export type Estate = z.infer<typeof estateSchema>;
+
+export const estateEndpoints = {
+  clock: endpoint({
+    method: 'get',
+    path: '/estate/clock',
+    summary: 'The estate clock',
+    response: clockSchema,
+  }),
+  setClock: endpoint({
+    method: 'post',
+    path: '/estate/clock',
+    summary: 'Set the speed of the clock, or send it ahead',
+    body: z.discriminatedUnion('action', [
+      z.strictObject({
+        action: z.literal('rate'),
+        rate: z.union([z.literal(0), z.literal(1), z.literal(60), z.literal(600)]),
+      }),
+      z.strictObject({ action: z.literal('next event') }),
+      z.strictObject({ action: z.literal('end of window') }),
+    ]),
+    response: clockSchema,
+  }),
+  get: endpoint({
+    method: 'get',
+    path: '/estate',
+    summary: 'The outside systems as they are now',
+    response: estateSchema,
+  }),
+  units: endpoint({
+    method: 'get',
+    path: '/estate/units',
+    summary: 'Organisational units of the directory',
+    response: z.array(z.object({ dn: z.string(), name: z.string(), computers: z.number() })),
+  }),
+  groups: endpoint({
+    method: 'get',
+    path: '/estate/groups',
+    summary: 'Groups of the directory, with how many people each reaches',
+    response: z.array(z.object({ name: z.string(), users: z.number(), groups: z.array(z.string()) })),
+  }),
+  users: endpoint({
+    method: 'get',
+    path: '/estate/users',
+    summary: 'People whose name or account holds a text',
+    query: z.strictObject({
+      q: text.default(''),
+      limit: z.coerce.number().int().min(1).max(200).default(20),
+    }),
+    response: z.array(
+      z.object({ account: z.string(), name: z.string(), branch: z.string(), role: z.string() }),
+    ),
+  }),
+  addFault: endpoint({
+    method: 'post',
+    path: '/estate/faults',
+    summary: 'Switch a fault on, to practise with',
+    body: z.strictObject({ kind: faultSchema.shape.kind, target: text }),
+    response: faultSchema,
+  }),
+  removeFault: endpoint({
+    method: 'delete',
+    path: '/estate/faults/:id',
+    summary: 'Switch a fault off',
+    params: idParams,
+    response: done,
+  }),
+};

@@ -1,0 +1,135 @@
+import { z } from 'zod';
+import { endpoint, instant } from './endpoint.ts';
+import { dyeSchema, imageVersionSchema } from './image.ts';
+import { hostStates } from '@vatline/core/rollout/host-state';
+
+/** A host as a cell of the grid: short names, since a home page can hold ten thousand. */
+export const cellSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  dye: dyeSchema,
+  next: dyeSchema.nullable(),
+  state: z.enum(hostStates),
+});
+export type Cell = z.infer<typeof cellSchema>;
+
+export const laneSchema = z.object({
+  lineId: z.string(),
+  line: z.string(),
+  recipeRevision: z.number(),
+  steps: z.number(),
+  /** The versions that matter now: in use, newest, or retired lately. */
+  versions: z.array(imageVersionSchema),
+  pools: z.array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      cells: z.array(cellSchema),
+      /** The next thing that will happen to it. */
+      rollout: z
+        .object({
+          id: z.string(),
+          left: z.number(),
+          windowStart: instant.nullable(),
+          windowEnd: instant.nullable(),
+          expectedAt: instant.nullable(),
+        })
+        .nullable(),
+    }),
+  ),
+});
+
+export const needSchema = z.object({
+  id: z.string(),
+  tone: z.enum(['trouble', 'attention', 'calm']),
+  title: z.string(),
+  detail: z.string(),
+  action: z.string(),
+  /** Where the action is. */
+  to: z.string(),
+});
+export type Need = z.infer<typeof needSchema>;
+
+export const homeSchema = z.object({
+  hosts: z.number(),
+  /** Hosts that run the blend they should by now. */
+  asTheyShould: z.number(),
+  next: z
+    .object({
+      pool: z.string(),
+      rolloutId: z.string(),
+      hosts: z.number(),
+      windowStart: instant,
+      windowEnd: instant,
+      expectedAt: instant.nullable(),
+    })
+    .nullable(),
+  lanes: z.array(laneSchema),
+  needs: z.array(needSchema),
+  /** Things waiting at each station. */
+  waiting: z.record(z.string(), z.number()),
+});
+export type Home = z.infer<typeof homeSchema>;
+
+export const journalRowSchema = z.object({
+  id: z.number(),
+  at: instant,
+  kind: z.string(),
+  subject: z.string(),
+  text: z.string(),
+  to: z.string(),
+});
+export type JournalRow = z.infer<typeof journalRowSchema>;
+
+export const tapeItemSchema = z.object({
+  id: z.string(),
+  kind: z.enum(['window', 'rollout', 'job', 'cut', 'clock change']),
+  label: z.string(),
+  start: instant,
+  end: instant,
+  dye: dyeSchema.nullable(),
+  to: z.string(),
+});
+export type TapeItem = z.infer<typeof tapeItemSchema>;
+
+export const homeEndpoints = {
+  home: endpoint({ method: 'get', path: '/home', summary: 'The line drawn large', response: homeSchema }),
+  journal: endpoint({
+    method: 'get',
+    path: '/journal',
+    summary: 'What happened, newest first',
+    query: z.strictObject({
+      limit: z.coerce.number().int().min(1).max(500).default(100),
+      after: z.coerce.number().int().optional(),
+      q: z.string().default(''),
+    }),
+    response: z.array(journalRowSchema),
+  }),
+  tape: endpoint({
+    method: 'get',
+    path: '/tape',
+    summary: 'What lies on a strip of time',
+    query: z.strictObject({ from: z.coerce.number(), to: z.coerce.number() }),
+    response: z.array(tapeItemSchema),
+  }),
+  health: endpoint({
+    method: 'get',
+    path: '/health',
+    summary: 'Whether the server and its data are well',
+    response: z.object({ status: z.literal('well'), schema: z.string(), jobsRunning: z.number() }),
+  }),
+};
+
+/** Topics of the live stream; a message lists those whose data changed. */
+export const topics = [
+  'clock',
+  'estate',
+  'images',
+  'packages',
+  'pools',
+  'rollouts',
+  'access',
+  'jobs',
+  'journal',
+] as const;
+export type Topic = (typeof topics)[number];

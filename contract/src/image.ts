@@ -1,0 +1,205 @@
+import { z } from 'zod';
+import { dyeNames } from '@vatline/core/dye/dyes';
+import type { Hardware, Step } from '@vatline/core/image/recipe';
+import { bytes, endpoint, idParams, instant, text } from './endpoint.ts';
+import { jobSchema } from './job.ts';
+
+export const dyeSchema = z.enum(dyeNames);
+
+const stepBase = { id: text.min(1), note: z.string().optional(), alwaysRun: z.boolean().optional() };
+const filled = (what: string) => text.min(1, `${what} is empty`);
+
+/** One step of a recipe. An unknown kind is refused with the kinds that are known. */
+export const stepSchema = z.discriminatedUnion('kind', [
+  z.strictObject({
+    ...stepBase,
+    kind: z.literal('operating system'),
+    system: filled('The system'),
+    edition: text,
+    mediaDigest: text.regex(/^[0-9a-f]{64}$/, 'must be the SHA-256 of the media, 64 hex digits'),
+  }),
+  z.strictObject({
+    ...stepBase,
+    kind: z.literal('updates'),
+    release: text.regex(/^\d{4}-\d{2}[a-z]?$/, 'must be a release such as 2027-03'),
+  }),
+  z.strictObject({ ...stepBase, kind: z.literal('host agent'), version: filled('The version') }),
+  z.strictObject({ ...stepBase, kind: z.literal('join directory'), ou: filled('The organisational unit') }),
+  z.strictObject({
+    ...stepBase,
+    kind: z.literal('application'),
+    name: filled('The name'),
+    publisher: filled('The publisher'),
+    version: filled('The version'),
+    command: filled('The command'),
+    exitCodes: z.array(z.number().int()).min(1, 'needs at least one exit code that means success').readonly(),
+  }),
+  z.strictObject({
+    ...stepBase,
+    kind: z.literal('script'),
+    title: filled('The title'),
+    text: z.string().min(1, 'The script is empty'),
+  }),
+  z.strictObject({ ...stepBase, kind: z.literal('restart') }),
+]) satisfies z.ZodType<Step, unknown>;
+
+export const hardwareSchema = z.strictObject({
+  processors: z.number().int().min(1, 'needs at least 1 processor').max(64, 'holds at most 64 processors'),
+  memoryBytes: bytes.min(1e9, 'must be at least 1 GB'),
+  diskBytes: bytes.min(20e9, 'must be at least 20 GB'),
+  firmware: z.enum(['uefi', 'bios']),
+  graphics: z.boolean(),
+}) satisfies z.ZodType<Hardware, unknown>;
+
+export const versionStates = ['draft', 'in test', 'approved', 'retired'] as const;
+
+export const imageVersionSchema = z.object({
+  id: z.string(),
+  lineId: z.string(),
+  number: z.number(),
+  dye: dyeSchema,
+  state: z.enum(versionStates),
+  note: z.string(),
+  recipeRevision: z.number(),
+  cutAt: instant,
+  sizeBytes: bytes,
+  /** Pools that run it, with how many hosts. */
+  usedBy: z.array(z.object({ pool: z.string(), hosts: z.number() })),
+});
+export type ImageVersion = z.infer<typeof imageVersionSchema>;
+
+export const machineSchema = z.object({
+  name: z.string(),
+  power: z.enum(['on', 'off']),
+  restartPending: z.boolean(),
+  agent: z.boolean(),
+  joined: z.boolean(),
+  /** Checkpoint key of what has been run on it. */
+  key: z.string().nullable(),
+});
+
+export const lineSummarySchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  purpose: z.string(),
+  recipeRevision: z.number(),
+  steps: z.number(),
+  versions: z.array(imageVersionSchema),
+  activeJob: jobSchema.nullable(),
+});
+export type LineSummary = z.infer<typeof lineSummarySchema>;
+
+export const lineDetailSchema = lineSummarySchema.extend({
+  hardware: hardwareSchema,
+  recipe: z.array(stepSchema),
+  machine: machineSchema.nullable(),
+  /** Keys of the checkpoints that exist. */
+  checkpoints: z.array(z.string()),
+  /** Minutes of past runs by step identity. */
+  history: z.record(z.string(), z.array(z.number())),
+  /** The recipe that the newest version was cut from, to tell what changed. */
+  lastCutRecipe: z.array(stepSchema),
+  jobs: z.array(jobSchema),
+});
+export type LineDetail = z.infer<typeof lineDetailSchema>;
+
+export const comparisonSchema = z.object({
+  groups: z.array(
+    z.object({
+      kind: z.string(),
+      items: z.array(
+        z.object({
+          change: z.enum(['added', 'removed', 'changed']),
+          name: z.string(),
+          before: z.string(),
+          after: z.string(),
+        }),
+      ),
+      same: z.number(),
+    }),
+  ),
+  sizeChange: z.number(),
+  equal: z.boolean(),
+  headline: z.string(),
+});
+export type Comparison = z.infer<typeof comparisonSchema>;
+
+const jobStarted = z.object({ jobId: z.string() });
+
+export const imageEndpoints = {
+  lines: endpoint({
+    method: 'get',
+    path: '/lines',
+    summary: 'Image lines with their versions',
+    response: z.array(lineSummarySchema),
+  }),
+  line: endpoint({
+    method: 'get',
+    path: '/lines/:id',
+    summary: 'An image line whole',
+    params: idParams,
+    response: lineDetailSchema,
+  }),
+  createLine: endpoint({
+    method: 'post',
+    path: '/lines',
+    summary: 'Begin an image line',
+    body: z.strictObject({
+      name: filled('The name').max(60),
+      purpose: text.default(''),
+      hardware: hardwareSchema,
+    }),
+    response: z.object({ id: z.string() }),
+  }),
+  saveRecipe: endpoint({
+    method: 'put',
+    path: '/lines/:id/recipe',
+    summary: 'Keep a new revision of a recipe',
+    params: idParams,
+    body: z.strictObject({
+      steps: z.array(stepSchema),
+      hardware: hardwareSchema.optional(),
+      /** The revision it was made from; a newer one in between is a conflict. */
+      basedOn: z.number(),
+    }),
+    response: z.object({ revision: z.number() }),
+  }),
+  build: endpoint({
+    method: 'post',
+    path: '/lines/:id/builds',
+    summary: 'Build from the waterline',
+    params: idParams,
+    response: jobStarted,
+  }),
+  machine: endpoint({
+    method: 'post',
+    path: '/lines/:id/machine',
+    summary: 'Run, restart or shut down the build machine',
+    params: idParams,
+    body: z.strictObject({ action: z.enum(['run', 'restart', 'shut down']) }),
+    response: jobStarted,
+  }),
+  cut: endpoint({
+    method: 'post',
+    path: '/lines/:id/versions',
+    summary: 'Cut a version: copy, generalise the copy, capture',
+    params: idParams,
+    body: z.strictObject({ note: text.default('') }),
+    response: jobStarted,
+  }),
+  setState: endpoint({
+    method: 'patch',
+    path: '/versions/:id',
+    summary: 'Approve, test or retire a version',
+    params: idParams,
+    body: z.strictObject({ state: z.enum(versionStates) }),
+    response: imageVersionSchema,
+  }),
+  compare: endpoint({
+    method: 'get',
+    path: '/versions/compare',
+    summary: 'What lies between two versions',
+    query: z.strictObject({ from: z.string(), to: z.string() }),
+    response: comparisonSchema,
+  }),
+};

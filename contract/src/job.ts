@@ -1,0 +1,88 @@
+import { z } from 'zod';
+import { done, endpoint, idParams, instant } from './endpoint.ts';
+
+export const jobStates = ['waiting', 'running', 'failed', 'cancelled', 'done'] as const;
+
+export const jobStepSchema = z.object({
+  title: z.string(),
+  state: z.enum(['waiting', 'running', 'failed', 'done']),
+  /** Share done, 0 to 1. */
+  progress: z.number(),
+  startedAt: instant.nullable(),
+  endedAt: instant.nullable(),
+});
+
+/** A row of a ledger: one object in one outside system. */
+export const ledgerRowSchema = z.object({
+  object: z.string(),
+  system: z.string(),
+  state: z.enum(['planned', 'made', 'failed', 'undone']),
+  /** The key to find it by in that system. */
+  key: z.string(),
+  detail: z.string(),
+});
+export type LedgerRow = z.infer<typeof ledgerRowSchema>;
+
+export const jobSchema = z.object({
+  id: z.string(),
+  kind: z.string(),
+  title: z.string(),
+  /** What it is about: `line:<id>`, `pool:<id>`, `capture:<id>`. */
+  subject: z.string(),
+  state: z.enum(jobStates),
+  error: z.string().nullable(),
+  createdAt: instant,
+  endedAt: instant.nullable(),
+  steps: z.array(jobStepSchema),
+  /** Whether it can be gone on with, and whether what it made can be undone. */
+  canGoOn: z.boolean(),
+  canUndo: z.boolean(),
+});
+export type Job = z.infer<typeof jobSchema>;
+
+export const jobDetailSchema = jobSchema.extend({
+  log: z.array(z.object({ at: instant, step: z.number(), text: z.string() })),
+  ledger: z.array(ledgerRowSchema),
+});
+export type JobDetail = z.infer<typeof jobDetailSchema>;
+
+export const jobEndpoints = {
+  list: endpoint({
+    method: 'get',
+    path: '/jobs',
+    summary: 'The newest jobs, of one subject when asked',
+    query: z.strictObject({
+      subject: z.string().optional(),
+      limit: z.coerce.number().int().min(1).max(200).default(30),
+    }),
+    response: z.array(jobSchema),
+  }),
+  get: endpoint({
+    method: 'get',
+    path: '/jobs/:id',
+    summary: 'A job with its log and ledger',
+    params: idParams,
+    response: jobDetailSchema,
+  }),
+  cancel: endpoint({
+    method: 'post',
+    path: '/jobs/:id/cancel',
+    summary: 'Cancel a job',
+    params: idParams,
+    response: done,
+  }),
+  goOn: endpoint({
+    method: 'post',
+    path: '/jobs/:id/go-on',
+    summary: 'Go on with a failed job from the step that failed',
+    params: idParams,
+    response: done,
+  }),
+  undo: endpoint({
+    method: 'post',
+    path: '/jobs/:id/undo',
+    summary: 'Undo everything that a failed job made',
+    params: idParams,
+    response: z.object({ jobId: z.string() }),
+  }),
+};

@@ -1,0 +1,130 @@
+import { z } from 'zod';
+import { hostStates } from '@vatline/core/rollout/host-state';
+import { bytes, endpoint, idParams, instant, text } from './endpoint.ts';
+import { dyeSchema } from './image.ts';
+import { jobSchema } from './job.ts';
+
+export const blendSchema = z.object({
+  id: z.string(),
+  number: z.number(),
+  imageVersionId: z.string(),
+  line: z.string(),
+  imageNumber: z.number(),
+  dye: dyeSchema,
+  packages: z.array(z.object({ id: z.string(), name: z.string(), version: z.string() })),
+  madeAt: instant,
+});
+export type Blend = z.infer<typeof blendSchema>;
+
+export const hostSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  state: z.enum(hostStates),
+  /** The dye it runs; while it is at work, the one it ran last. */
+  dye: dyeSchema,
+  blend: z.number(),
+  /** The dye it is to run when a rollout has it in its list. */
+  nextDye: dyeSchema.nullable(),
+  sessions: z.number(),
+  note: z.string(),
+});
+export type Host = z.infer<typeof hostSchema>;
+
+export const poolSummarySchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  kind: z.enum(['pooled', 'dedicated']),
+  clone: z.enum(['full', 'linked', 'network']),
+  lineId: z.string(),
+  hosts: z.number(),
+  inService: z.number(),
+  sessions: z.number(),
+  sessionLimit: z.number(),
+  blend: blendSchema.nullable(),
+  nextBlend: blendSchema.nullable(),
+  activeJob: jobSchema.nullable(),
+});
+export type PoolSummary = z.infer<typeof poolSummarySchema>;
+
+export const poolDetailSchema = poolSummarySchema.extend({
+  pattern: z.string(),
+  ou: z.string(),
+  site: z.string(),
+  datastore: z.string(),
+  hostList: z.array(hostSchema),
+  blends: z.array(blendSchema),
+  jobs: z.array(jobSchema),
+  /** Expected sessions by local hour. */
+  expected: z.array(z.number()),
+});
+export type PoolDetail = z.infer<typeof poolDetailSchema>;
+
+/** What a new pool is to be. */
+export const newPoolSchema = z.strictObject({
+  name: text
+    .min(1, 'The name is empty')
+    .max(40)
+    .regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'must be small letters, digits and single hyphens'),
+  imageVersionId: z.string().min(1, 'choose an image version'),
+  kind: z.enum(['pooled', 'dedicated']),
+  clone: z.enum(['full', 'linked']),
+  pattern: text,
+  start: z.number().int(),
+  count: z.number().int().min(1, 'must be at least 1').max(10_000, 'must be at most 10,000'),
+  ou: text.min(1, 'choose an organisational unit'),
+  site: text.min(1, 'choose a site'),
+  datastore: text.min(1, 'choose a datastore'),
+  processors: z.number().int().min(1, 'must be at least 1').max(64),
+  sessionLimit: z.number().int().min(1, 'must be at least 1').max(200),
+});
+export type NewPool = z.infer<typeof newPoolSchema>;
+
+export const poolPreviewSchema = z.object({
+  names: z.array(z.string()),
+  clashes: z.array(z.string()),
+  fit: z
+    .object({
+      fits: z.boolean(),
+      largest: z.number(),
+      coresNeeded: z.number(),
+      coresFree: z.number(),
+      bytesNeeded: bytes,
+      bytesFree: bytes,
+      binding: z.enum(['cores', 'datastore']),
+    })
+    .nullable(),
+  minutes: z.number(),
+  /** Everything that stands in the way, each at its field. */
+  faults: z.array(z.object({ path: z.string(), message: z.string() })),
+});
+export type PoolPreview = z.infer<typeof poolPreviewSchema>;
+
+export const poolEndpoints = {
+  list: endpoint({
+    method: 'get',
+    path: '/pools',
+    summary: 'Host pools',
+    response: z.array(poolSummarySchema),
+  }),
+  get: endpoint({
+    method: 'get',
+    path: '/pools/:id',
+    summary: 'A pool with its hosts',
+    params: idParams,
+    response: poolDetailSchema,
+  }),
+  preview: endpoint({
+    method: 'post',
+    path: '/pools/preview',
+    summary: 'The names, the fit and every fault of a pool that is not made yet',
+    body: newPoolSchema.partial(),
+    response: poolPreviewSchema,
+  }),
+  create: endpoint({
+    method: 'post',
+    path: '/pools',
+    summary: 'Make a pool',
+    body: newPoolSchema,
+    response: z.object({ poolId: z.string(), jobId: z.string() }),
+  }),
+};

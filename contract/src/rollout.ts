@@ -1,0 +1,143 @@
+import { z } from 'zod';
+import { hostStates } from '@vatline/core/rollout/host-state';
+import { done, endpoint, idParams, instant, text } from './endpoint.ts';
+import { windowSchema } from './plan-file.ts';
+import { blendSchema, hostSchema } from './pool.ts';
+
+/** What a person decides about a rollout. */
+export const rolloutRequestSchema = z.strictObject({
+  poolId: z.string().min(1, 'choose a pool'),
+  imageVersionId: z.string().min(1, 'choose an image version'),
+  packageVersionIds: z.array(z.string()),
+  window: windowSchema,
+  zone: text,
+  batch: z.number().int(),
+  maxUnavailable: z.number().int(),
+  drainLimitMinutes: z.number().min(0, 'must be 0 minutes or more').max(1440),
+  /** Seats kept above the expected sessions, as a fraction; null keeps none. */
+  reserve: z.number().min(0).max(1).nullable(),
+});
+export type RolloutRequest = z.infer<typeof rolloutRequestSchema>;
+
+const percentiles = <T extends z.ZodType>(value: T) => z.object({ p10: value, p50: value, p90: value });
+const windowSpan = z.object({ start: instant, end: instant, minutes: z.number(), clockChange: z.number() });
+
+export const suggestionSchema = z.object({
+  kind: z.string(),
+  batch: z.number(),
+  windowEnd: z.string(),
+  finish: instant.nullable(),
+  minSeatsLeft: z.number(),
+});
+
+export const forecastSchema = z.object({
+  hosts: z.number(),
+  finish: percentiles(instant.nullable()),
+  windowsUsed: percentiles(z.number()),
+  finishesInFirstWindow: z.number(),
+  minSeatsLeft: percentiles(z.number()),
+  binding: z.array(z.object({ constraint: z.string(), minutes: z.number() })),
+  spans: z.array(z.object({ index: z.number(), start: instant, finish: instant })),
+  windows: z.array(windowSpan),
+  /** The next windows of the rule, whether used or not. */
+  nextWindows: z.array(windowSpan),
+  work: z.object({ medianMinutes: z.number(), p90Minutes: z.number(), learnedFrom: z.number() }),
+  seats: z.object({ perHost: z.number(), poolHosts: z.number(), expected: z.array(z.number()) }),
+  suggestions: z.array(suggestionSchema),
+});
+export type ForecastAnswer = z.infer<typeof forecastSchema>;
+
+export const rolloutStates = ['asleep', 'at work', 'stopped', 'done'] as const;
+
+export const rolloutSchema = z.object({
+  id: z.string(),
+  poolId: z.string(),
+  pool: z.string(),
+  from: blendSchema,
+  to: blendSchema,
+  state: z.enum(rolloutStates),
+  isReturn: z.boolean(),
+  window: windowSchema,
+  zone: z.string(),
+  batch: z.number(),
+  maxUnavailable: z.number(),
+  hosts: z.number(),
+  done: z.number(),
+  atWork: z.number(),
+  failed: z.number(),
+  setAside: z.number(),
+  startedAt: instant,
+  endedAt: instant.nullable(),
+  /** The window it works in or waits for. */
+  nextWindow: windowSpan.nullable(),
+  /** When it will be done, 9 in 10, as forecast at its start. */
+  promisedAt: instant.nullable(),
+  /** When the rest will be done, 9 in 10, as forecast now. */
+  expectedAt: instant.nullable(),
+});
+export type Rollout = z.infer<typeof rolloutSchema>;
+
+export const rolloutHostSchema = z.object({
+  host: hostSchema,
+  stage: z.enum(['waiting', ...hostStates, 'done', 'set aside']),
+  attempts: z.number(),
+  startedAt: instant.nullable(),
+  finishedAt: instant.nullable(),
+  error: z.string().nullable(),
+});
+
+export const rolloutDetailSchema = rolloutSchema.extend({ hostList: z.array(rolloutHostSchema) });
+export type RolloutDetail = z.infer<typeof rolloutDetailSchema>;
+
+export const rolloutEndpoints = {
+  list: endpoint({
+    method: 'get',
+    path: '/rollouts',
+    summary: 'Rollouts, newest first',
+    response: z.array(rolloutSchema),
+  }),
+  get: endpoint({
+    method: 'get',
+    path: '/rollouts/:id',
+    summary: 'A rollout with its hosts',
+    params: idParams,
+    response: rolloutDetailSchema,
+  }),
+  forecast: endpoint({
+    method: 'post',
+    path: '/rollouts/forecast',
+    summary: 'When a rollout would be done, and with how many seats left',
+    body: rolloutRequestSchema,
+    response: forecastSchema,
+  }),
+  start: endpoint({
+    method: 'post',
+    path: '/rollouts',
+    summary: 'Start a rollout; it sleeps until its first window',
+    body: rolloutRequestSchema,
+    response: z.object({ id: z.string() }),
+  }),
+  stop: endpoint({
+    method: 'post',
+    path: '/rollouts/:id/stop',
+    summary: 'Start no more hosts; those at work are finished',
+    params: idParams,
+    response: done,
+  }),
+  goBack: endpoint({
+    method: 'post',
+    path: '/rollouts/:id/go-back',
+    summary: 'Roll all changed hosts out to the earlier blend, beginning now',
+    params: idParams,
+    body: z.strictObject({ batch: z.number().int().min(1).optional() }),
+    response: z.object({ id: z.string() }),
+  }),
+  host: endpoint({
+    method: 'post',
+    path: '/rollouts/:id/hosts/:hostId',
+    summary: 'Try a failed host again, or set it aside',
+    params: z.strictObject({ id: z.string(), hostId: z.string() }),
+    body: z.strictObject({ action: z.enum(['retry', 'set aside']) }),
+    response: done,
+  }),
+};

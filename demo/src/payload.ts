@@ -1,0 +1,137 @@
+/** Files of made-up installers: really generated, from a seed, of realistic compressibility. */
+import type { Entry } from '@vatline/core/image/inventory';
+import { between, pick, seededRandom, type Random } from '@vatline/core/random';
+
+export interface InstallerPlan {
+  readonly id: string;
+  readonly name: string;
+  readonly publisher: string;
+  readonly version: string;
+  readonly files: number;
+  /** About how many bytes all files have together. */
+  readonly bytes: number;
+  readonly entryPoints: readonly { readonly name: string; readonly path: string }[];
+  /** What it sets that is not a file. */
+  readonly settings: readonly Entry[];
+  /** Whether it brings a program that updates it. */
+  readonly updater: boolean;
+}
+
+export interface PayloadFile {
+  readonly path: string;
+  readonly content: Buffer;
+}
+
+const words =
+  'shelf reader branch loan return archive card index map sheet record county line table value entry order page title press date name place note file part list open close mark'.split(
+    ' ',
+  );
+const places = ['resources', 'locales', 'templates', 'help', 'plugins', 'icons'];
+
+/** Folder of an application's programs. */
+export function programFolder(name: string): string {
+  return `Program files/${name}`;
+}
+
+function text(random: Random, bytes: number): Buffer {
+  const parts: string[] = [];
+  for (let length = 0; length < bytes;) {
+    const line = Array.from({ length: between(random, 5, 12) }, () => pick(random, words)).join(' ');
+    parts.push(line);
+    length += line.length + 1;
+  }
+  return Buffer.from(parts.join('\n').slice(0, bytes));
+}
+
+function table(random: Random, bytes: number): Buffer {
+  const rows = ['id;place;count;rate'];
+  for (let length = 0, i = 1; length < bytes; i++) {
+    const row = `${i};${pick(random, words)};${between(random, 1, 9_999)};${random().toFixed(3)}`;
+    rows.push(row);
+    length += row.length + 1;
+  }
+  return Buffer.from(rows.join('\n').slice(0, bytes));
+}
+
+/** Noise compresses not at all, runs compress well; a program is some of each. */
+function binary(random: Random, bytes: number, noisy: number): Buffer {
+  const content = Buffer.alloc(bytes);
+  const block = 512;
+  for (let at = 0; at < bytes; at += block) {
+    if (random() >= noisy) {
+      content.fill(between(random, 0, 255), at, Math.min(bytes, at + block));
+      continue;
+    }
+    for (let i = at; i + 4 <= Math.min(bytes, at + block); i += 4)
+      content.writeUInt32LE(Math.floor(random() * 4294967296), i);
+  }
+  return content;
+}
+
+/** The files an installer puts on a machine. The same plan gives the same bytes. */
+export function* generatePayload(plan: InstallerPlan): Generator<PayloadFile> {
+  const folder = programFolder(plan.name);
+  const program = plan.name.split(' ')[0]?.toLowerCase() ?? 'program';
+  const random = seededRandom(`payload ${plan.name}`);
+  const main = Math.round(plan.bytes * 0.3);
+  yield {
+    path: `${folder}/${program}.exe`,
+    content: binary(seededRandom(`${plan.name} ${plan.version}`), main, 0.4),
+  };
+  if (plan.updater)
+    yield { path: `${folder}/updater/${program}-update.exe`, content: binary(random, 180_000, 0.4) };
+  const rest = Math.max(200, Math.round((plan.bytes - main) / Math.max(1, plan.files - 1)));
+  let last: Buffer | undefined;
+  for (let i = 1; i < plan.files; i++) {
+    const size = between(random, Math.round(rest * 0.2), Math.round(rest * 1.8));
+    const place = pick(random, places);
+    // One file in twelve is a copy of the one before it, as installers do.
+    const content: Buffer = last && i % 12 === 0 ? last : contentOf(random, i, size);
+    last = content;
+    yield { path: `${folder}/${place}/${place.slice(0, -1)}-${i}${extensionOf(i)}`, content };
+  }
+}
+
+function extensionOf(i: number): string {
+  return ['.dll', '.txt', '.csv', '.pak'][i % 4] ?? '.dat';
+}
+
+function contentOf(random: Random, i: number, size: number): Buffer {
+  switch (i % 4) {
+    case 0:
+      return binary(random, size, 0.35);
+    case 1:
+      return text(random, size);
+    case 2:
+      return table(random, size);
+    default:
+      return binary(random, size, 0.8);
+  }
+}
+
+/** The clean machine before anything is installed. */
+export function* systemFiles(): Generator<PayloadFile> {
+  const random = seededRandom('clean machine');
+  for (let i = 1; i <= 180; i++)
+    yield { path: `System/Library/lib${i}.dll`, content: binary(random, 2_000, 0.3) };
+  for (let i = 1; i <= 12; i++)
+    yield { path: `System/Fonts/font-${i}.ttf`, content: binary(random, 4_000, 0.6) };
+  yield { path: 'System/Fonts/cache.idx', content: Buffer.from('fonts 12') };
+  yield { path: 'System/Event logs/system.evtx', content: Buffer.from('started') };
+  yield { path: 'Users/packager/settings.ini', content: Buffer.from('[desktop]\n') };
+}
+
+/** What the machine writes by itself while an installer runs. */
+export function* noiseFiles(plan: InstallerPlan): Generator<PayloadFile> {
+  const random = seededRandom(`noise ${plan.id}`);
+  for (let i = 1; i <= between(random, 30, 90); i++)
+    yield { path: `System/Temp/setup-${i}.tmp`, content: text(random, 300) };
+  for (let i = 1; i <= between(random, 20, 60); i++)
+    yield { path: `System/Update store/part-${i}.bin`, content: text(random, 400) };
+  for (let i = 1; i <= between(random, 8, 25); i++)
+    yield { path: `System/Search index/page-${i}.idx`, content: text(random, 200) };
+  for (let i = 1; i <= 6; i++) yield { path: `System/Prefetch/START-${i}.pf`, content: text(random, 100) };
+  yield { path: 'System/Event logs/system.evtx', content: text(random, 2_000) };
+  yield { path: `Users/packager/${plan.name} setup.log`, content: text(random, 1_500) };
+  yield { path: 'System/Fonts/cache.idx', content: Buffer.from('fonts 12, looked at again') };
+}

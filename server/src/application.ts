@@ -1,0 +1,145 @@
+/** Puts the parts of the server together. */
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import express, { type Express } from 'express';
+import type { Logger } from 'pino';
+import { estatePlan } from '@vatline/demo/scenario';
+import { accessRoutes } from './access/routes.ts';
+import { fillDemo } from './demo/fill.ts';
+import { PracticeEstate } from './estate/practice/practice-estate.ts';
+import { estateRoutes } from './estate/routes.ts';
+import { homeRoutes } from './home/routes.ts';
+import { imageJobs } from './image/jobs.ts';
+import { imageRoutes } from './image/routes.ts';
+import { ImageStore } from './image/store.ts';
+import { packageJobs } from './package/jobs.ts';
+import { packageRoutes } from './package/routes.ts';
+import { PackageStore } from './package/store.ts';
+import { openDatabase, type Db } from './platform/database.ts';
+import { createHttp } from './platform/http.ts';
+import { JobRunner } from './platform/jobs/runner.ts';
+import { jobRoutes } from './platform/jobs/routes.ts';
+import { Journal } from './platform/journal.ts';
+import { Live } from './platform/live.ts';
+import { openApiDocument } from './platform/openapi.ts';
+import type { Parts } from './platform/parts.ts';
+import { openWorkers } from './platform/workers.ts';
+import { poolJobs } from './pool/jobs.ts';
+import { poolRoutes } from './pool/routes.ts';
+import { PoolStore } from './pool/store.ts';
+import { RolloutEngine } from './rollout/engine.ts';
+import { rolloutRoutes } from './rollout/routes.ts';
+import { RolloutStore } from './rollout/store.ts';
+
+export interface ApplicationOptions {
+  readonly dataFolder: string;
+  readonly webFolder: string;
+  readonly log: Logger;
+  /** Whether an empty data folder is filled with the demo. */
+  readonly demo: boolean;
+  /** Whether the practice clock ticks; tests move it themselves. */
+  readonly ticking: boolean;
+  /** Called with a sentence as filling goes on. */
+  readonly onProgress?: (text: string) => void;
+}
+
+export interface Application {
+  readonly http: Express;
+  readonly db: Db;
+  readonly estate: PracticeEstate;
+  readonly resumedJobs: number;
+  close(): Promise<void>;
+}
+
+const CLOCK_TELL_MS = 2_000;
+const FIVE_MINUTES = 300_000;
+
+export async function openApplication(options: ApplicationOptions): Promise<Application> {
+  const { dataFolder, log } = options;
+  mkdirSync(join(dataFolder, 'containers'), { recursive: true });
+  const db = await openDatabase(join(dataFolder, 'vatline.sqlite'));
+  const estate = await PracticeEstate.open(join(dataFolder, 'estate.sqlite'), estatePlan(), () =>
+    performance.now(),
+  );
+  const live = new Live();
+  const journal = new Journal(db, live);
+  const jobs = new JobRunner({ db, clock: estate.clock, operations: estate.operations, journal, log });
+  const parts: Parts = {
+    db,
+    estate,
+    control: estate,
+    jobs,
+    journal,
+    workers: openWorkers(),
+    log,
+    dataFolder,
+  };
+  const images = new ImageStore(parts);
+  const packages = new PackageStore(parts);
+  const pools = new PoolStore(parts);
+  const rollouts = new RolloutStore(parts, pools);
+  const engine = new RolloutEngine(parts, pools, rollouts);
+  imageJobs(parts, images);
+  packageJobs(parts, packages);
+  poolJobs(parts);
+  if (options.demo)
+    await fillDemo(parts, estate, { images, packages, pools }, options.onProgress ?? (() => undefined));
+  const resumedJobs = await jobs.resumeAll();
+  await engine.resume();
+  tellTheTime(estate, journal);
+  if (options.ticking) estate.clock.start();
+
+  const v1 = express.Router();
+  homeRoutes(v1, parts, { images, packages, pools, rollouts });
+  imageRoutes(v1, parts, images);
+  packageRoutes(v1, parts, packages);
+  poolRoutes(v1, parts, pools);
+  rolloutRoutes(v1, parts, pools, rollouts, engine);
+  accessRoutes(v1, parts);
+  estateRoutes(v1, parts, pools, () => endOfWindow(rollouts));
+  jobRoutes(v1, jobs);
+  v1.get('/live', live.handler);
+  const api = express.Router();
+  api.use('/v1', v1);
+  const document = openApiDocument();
+  api.get('/openapi.json', (_request, response) => void response.json(document));
+
+  return {
+    http: createHttp(log, api, options.webFolder),
+    db,
+    estate,
+    resumedJobs,
+    close: async () => {
+      jobs.stop();
+      live.close();
+      await estate.close();
+      await parts.workers.destroy();
+      await db.destroy();
+    },
+  };
+}
+
+/** The end of the window that is open or comes first, over all open rollouts. */
+async function endOfWindow(rollouts: RolloutStore): Promise<number | null> {
+  const windows = (await rollouts.list()).flatMap((rollout) =>
+    rollout.endedAt === null && rollout.nextWindow ? [rollout.nextWindow] : [],
+  );
+  const first = windows.sort((a, b) => a.start - b.start)[0];
+  return first ? first.end : null;
+}
+
+/** The interface runs its own hands between messages; sessions change by the curve every five minutes. */
+function tellTheTime(estate: PracticeEstate, journal: Journal): void {
+  let told = 0;
+  let fiveMinutes = 0;
+  estate.clock.onTick(() => {
+    const real = performance.now();
+    if (real - told > CLOCK_TELL_MS) {
+      journal.tell('clock');
+      told = real;
+    }
+    const now = Math.floor(estate.clock.now() / FIVE_MINUTES);
+    if (now !== fiveMinutes) journal.tell('estate', 'pools');
+    fiveMinutes = now;
+  });
+}

@@ -1,0 +1,363 @@
+/** Fills an empty data folder with the demo: the library's lines, packages, pools and work under way. */
+import { existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import {
+  applications,
+  assignments,
+  installerOf,
+  planLines,
+  plannedRollouts,
+  pools as plannedPools,
+} from '@vatline/demo/scenario';
+import type { PlannedLine, PlannedPool } from '@vatline/demo/scenario';
+import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
+import { packOci } from '@vatline/files/oci-write';
+import { checkpointKeys, stepIdentity } from '@vatline/core/image/checkpoint-plan';
+import { usualMinutes } from '@vatline/core/image/recipe';
+import { planNames } from '@vatline/core/pool/names';
+import { must } from '@vatline/core/result';
+import { seededRandom } from '@vatline/core/random';
+import { DAY, MINUTE, parseInstant } from '@vatline/core/time/instant';
+import type { RolloutRequest } from '@vatline/contract/rollout';
+import { forecast } from '@vatline/core/rollout/forecast';
+import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
+import { buildMachineName } from '../image/jobs.ts';
+import type { ImageStore } from '../image/store.ts';
+import type { PackageStore } from '../package/store.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import type { PoolStore } from '../pool/store.ts';
+import { planFor } from '../rollout/plan.ts';
+
+interface Stores {
+  readonly images: ImageStore;
+  readonly packages: PackageStore;
+  readonly pools: PoolStore;
+}
+
+/** Version ids by line key and number, and by package name and version. */
+interface Made {
+  readonly versions: Map<string, { id: string; imageId: string }>;
+  readonly lines: Map<string, string>;
+  readonly containers: Map<string, string>;
+  readonly packages: Map<string, string>;
+  readonly pools: Map<string, string>;
+}
+
+const MARK = 'demo-filled';
+
+/** Does nothing when the folder holds any work already; begins again when it was interrupted. */
+export async function fillDemo(
+  parts: Parts,
+  estate: PracticeEstate,
+  stores: Stores,
+  say: (text: string) => void,
+): Promise<void> {
+  const mark = join(parts.dataFolder, MARK);
+  if (existsSync(mark)) return;
+  const any = await parts.db.selectFrom('image_line').select('id').limit(1).executeTakeFirst();
+  if (any)
+    throw new Error(
+      `filling the demo was interrupted; begin again with npm start -- --fresh, or keep the folder ${parts.dataFolder} and use --empty`,
+    );
+  say('Filling the demo: Wrenfield County Libraries');
+  const made: Made = {
+    versions: new Map(),
+    lines: new Map(),
+    containers: new Map(),
+    packages: new Map(),
+    pools: new Map(),
+  };
+  const start = estate.clock.now();
+  for (const line of planLines()) await fillLine(estate, stores, line, made, start);
+  await fillPackages(parts, estate, stores, made, start, say);
+  for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);
+  await fillAssignments(parts, made);
+  for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made);
+  await pilotWarning(parts);
+  writeFileSync(mark, 'The demo was filled into this folder.\n');
+}
+
+async function fillLine(
+  estate: PracticeEstate,
+  stores: Stores,
+  line: PlannedLine,
+  made: Made,
+  start: number,
+): Promise<void> {
+  const first = line.versions[0];
+  const id = await stores.images.createLine({
+    name: line.name,
+    purpose: line.purpose,
+    hardware: line.hardware,
+    steps: first?.steps ?? [],
+    dyeOffset: line.dyeOffset,
+    at: start - 400 * DAY,
+  });
+  made.lines.set(line.key, id);
+  let revision = 1;
+  for (const version of line.versions) {
+    const at = start - version.daysAgo * DAY;
+    if (version !== first) revision = await stores.images.addRevision(id, version.steps, line.hardware, at);
+    const image = await estate.seedImage(version.steps, `${line.key} ${version.number}`);
+    const row = await stores.images.addVersion({
+      lineId: id,
+      number: version.number,
+      note: version.note,
+      state: version.state,
+      recipeRevision: revision,
+      imageId: image.id,
+      entries: image.entries,
+      sizeBytes: image.sizeBytes,
+      at,
+    });
+    made.versions.set(`${line.key} ${version.number}`, { id: row.id, imageId: image.id });
+  }
+  await fillBuildMachine(estate, stores, line, id, start);
+}
+
+async function fillBuildMachine(
+  estate: PracticeEstate,
+  stores: Stores,
+  line: PlannedLine,
+  id: string,
+  start: number,
+): Promise<void> {
+  const machine = await estate.seedBuildMachine(
+    buildMachineName(line),
+    line.site,
+    line.hardware,
+    line.recipe,
+  );
+  const keys = checkpointKeys(line.hardware, line.recipe);
+  const random = seededRandom(`durations ${line.key}`);
+  for (const [i, step] of line.recipe.entries()) {
+    await stores.images.saveCheckpoint(id, keys[i] ?? '', machine.snapshots[i] ?? '', i, start - 2 * DAY);
+    for (let past = 0; past < 3; past++) {
+      const minutes = Math.round(usualMinutes[step.kind] * (0.9 + random() * 0.3) * 10) / 10;
+      await stores.images.saveDuration(id, stepIdentity(step), minutes, start - (2 + past * 28) * DAY);
+    }
+  }
+  await stores.images.setMachine(id, machine.id, keys.at(-1) ?? null);
+}
+
+async function fillPackages(
+  parts: Parts,
+  estate: PracticeEstate,
+  stores: Stores,
+  made: Made,
+  start: number,
+  say: (text: string) => void,
+): Promise<void> {
+  let bytes = 0;
+  for (const application of applications) {
+    const packageId = await stores.packages.addPackage({
+      name: application.name,
+      publisher: application.publisher,
+      delivery: application.delivery,
+      note: application.note,
+    });
+    made.packages.set(application.name, packageId);
+    if (application.delivery !== 'container') continue;
+    for (const version of application.versions) {
+      const plan = installerOf(application, version);
+      const packed = await packPlan(parts, stores, plan);
+      bytes += packed.bytesIn;
+      const id = await stores.packages.addVersion({
+        package_id: packageId,
+        version,
+        state: 'live',
+        digest: packed.sha256,
+        files: packed.files,
+        size_bytes: packed.bytesIn,
+        container_bytes: packed.bytesOut,
+        entry_points_json: JSON.stringify(plan.entryPoints),
+        built_ms: start - 60 * DAY,
+      });
+      made.containers.set(`${application.name} ${version}`, id);
+      await estate.share.put(`demo/${plan.id}`, 'containers', packed.sha256, packed.bytesOut);
+    }
+  }
+  say(`${made.containers.size} containers built from ${(bytes / 1e6).toFixed(0)} MB of generated files`);
+}
+
+/** Generates the files, packs them, and throws the files away. */
+async function packPlan(parts: Parts, stores: Stores, plan: InstallerPlan) {
+  const folder = join(parts.dataFolder, 'filling', plan.id);
+  for (const { path, content } of generatePayload(plan)) {
+    const target = join(folder, path);
+    mkdirSync(dirname(target), { recursive: true });
+    writeFileSync(target, content);
+  }
+  const out = join(parts.dataFolder, 'containers', `filling-${plan.id}`);
+  rmSync(out, { recursive: true, force: true });
+  const { name, version, publisher, entryPoints } = plan;
+  const packed = await packOci({
+    folder,
+    out,
+    manifest: { name, version, publisher, entryPoints },
+    epoch: Date.UTC(2027, 0, 1) / 1000,
+  });
+  renameSync(out, stores.packages.containerFolder(packed.sha256));
+  renameSync(`${out}.cdx.json`, `${stores.packages.containerFolder(packed.sha256)}.cdx.json`);
+  rmSync(join(parts.dataFolder, 'filling'), { recursive: true });
+  return packed;
+}
+
+async function fillPool(
+  parts: Parts,
+  estate: PracticeEstate,
+  stores: Stores,
+  pool: PlannedPool,
+  made: Made,
+  start: number,
+): Promise<void> {
+  const lineId = made.lines.get(pool.line) ?? '';
+  const id = newId('pool');
+  made.pools.set(pool.name, id);
+  const { name, kind, clone, pattern, site, datastore, processors } = pool;
+  await parts.db
+    .insertInto('pool')
+    .values({
+      id,
+      name,
+      kind,
+      clone,
+      line_id: lineId,
+      pattern,
+      ou: pool.unit,
+      site,
+      datastore,
+      processors,
+      session_limit: pool.sessionLimit,
+      blend_id: null,
+      created_ms: start - 300 * DAY,
+    })
+    .execute();
+  const packages = pool.packages.map(
+    ([packageName, version]) => made.containers.get(`${packageName} ${version}`) ?? '',
+  );
+  const version = (number: number) => made.versions.get(`${pool.line} ${number}`) ?? { id: '', imageId: '' };
+  await stores.pools.addBlend(id, version(pool.previousVersion).id, packages, start - 40 * DAY);
+  const blend = await stores.pools.addBlend(id, version(pool.version).id, packages, start - 12 * DAY);
+  await parts.db.updateTable('pool').set({ blend_id: blend.id }).where('id', '=', id).execute();
+  const names = must(planNames({ pattern, start: 1, count: pool.hosts, taken: [] })).names;
+  const machines = await estate.seedHosts(
+    names.map((host) => ({ name: host, imageId: version(pool.version).imageId })),
+    { name, site, datastore, processors, clone, ou: pool.unit },
+  );
+  const rows = names.map((host, i) => ({
+    id: newId('host'),
+    pool_id: id,
+    name: host,
+    machine_id: machines[i] ?? '',
+    state: 'in service',
+    blend_id: blend.id,
+    next_blend_id: null,
+    note: '',
+  }));
+  await parts.db.insertInto('host').values(rows).execute();
+}
+
+async function fillAssignments(parts: Parts, made: Made): Promise<void> {
+  const rows = assignments.flatMap(({ group, pool, packages }) =>
+    [null, ...packages].map((name) => ({
+      id: newId('assignment'),
+      group_name: group,
+      pool_id: made.pools.get(pool) ?? '',
+      package_id: name === null ? null : (made.packages.get(name) ?? null),
+    })),
+  );
+  await parts.db.insertInto('assignment').values(rows).execute();
+}
+
+type PlannedRollout = (typeof plannedRollouts)[number];
+
+/** A rollout as if it had been started before the demo begins, some of its hosts done. */
+async function fillRollout(parts: Parts, stores: Stores, planned: PlannedRollout, made: Made): Promise<void> {
+  const poolId = made.pools.get(planned.pool) ?? '';
+  const pool = await stores.pools.pool(poolId);
+  const startedAt = parseInstant(planned.startedAt) ?? 0;
+  const current = await parts.db
+    .selectFrom('blend')
+    .selectAll()
+    .where('id', '=', pool.blend_id ?? '')
+    .executeTakeFirstOrThrow();
+  const packageVersionIds = JSON.parse(current.packages_json) as string[];
+  const line = plannedPools.find((row) => row.name === planned.pool)?.line ?? '';
+  const imageVersionId = made.versions.get(`${line} ${planned.toVersion}`)?.id ?? '';
+  const blend = await stores.pools.addBlend(poolId, imageVersionId, packageVersionIds, startedAt);
+  const { window, batch, maxUnavailable, drainLimitMinutes, reserve } = planned;
+  const request: RolloutRequest = {
+    poolId,
+    imageVersionId,
+    packageVersionIds,
+    window,
+    zone: parts.estate.clock.zone,
+    batch,
+    maxUnavailable,
+    drainLimitMinutes,
+    reserve,
+  };
+  const { plan, hosts } = await planFor(parts, stores.pools, request, {
+    seed: 7,
+    from: startedAt,
+    runs: 400,
+  });
+  const answer = forecast(plan);
+  const id = newId('rollout');
+  await parts.db
+    .insertInto('rollout')
+    .values({
+      id,
+      pool_id: poolId,
+      from_blend_id: current.id,
+      to_blend_id: blend.id,
+      state: 'asleep',
+      is_return: 0,
+      request_json: JSON.stringify(request),
+      started_ms: startedAt,
+      ended_ms: null,
+      return_batch: null,
+      promised_ms: answer.ok && answer.value.finish.p90 !== null ? Math.round(answer.value.finish.p90) : null,
+      seed: 7,
+    })
+    .execute();
+  const random = seededRandom(`worked ${planned.pool}`);
+  const workedFrom = parseInstant(planned.workedFrom) ?? 0;
+  for (const [number, host] of hosts.entries()) {
+    const isDone = number < planned.done;
+    const begun = workedFrom + Math.floor(number / planned.batch) * 34 * MINUTE;
+    const work = begun + Math.round(random() * 12) * MINUTE;
+    const finished = work + Math.round(17 + random() * 7) * MINUTE;
+    const done = { stage: 'done', attempts: 1, started_ms: begun, work_ms: work, finished_ms: finished };
+    const waiting = { stage: 'waiting', attempts: 0, started_ms: null, work_ms: null, finished_ms: null };
+    await parts.db
+      .insertInto('rollout_host')
+      .values({ rollout_id: id, host_id: host.id, number, error: null, ...(isDone ? done : waiting) })
+      .execute();
+    const change = isDone ? { blend_id: blend.id } : { next_blend_id: blend.id };
+    await parts.db.updateTable('host').set(change).where('id', '=', host.id).execute();
+    if (isDone) await note(parts, finished, id, `${host.name} is back in service on blend ${blend.number}`);
+  }
+  await note(parts, startedAt, id, `${planned.pool}: ${hosts.length} hosts are to run blend ${blend.number}`);
+}
+
+async function note(parts: Parts, at: number, rolloutId: string, text: string): Promise<void> {
+  await parts.journal.note({
+    at,
+    kind: 'rollout',
+    subject: `rollout:${rolloutId}`,
+    text,
+    link: `/rollouts/${rolloutId}`,
+  });
+}
+
+/** The one warning of the pilot ring, which the soaking version has to answer for. */
+async function pilotWarning(parts: Parts): Promise<void> {
+  await parts.db
+    .updateTable('host')
+    .set({ note: 'Hesperling Labels 6.2 and Pellam Reader 9.0 write the same file' })
+    .where('name', '=', 'WCL-PB-04')
+    .execute();
+}

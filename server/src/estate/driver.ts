@@ -1,0 +1,215 @@
+/**
+ * The interface to the outside world. The application reaches hypervisor, directory, broker, file
+ * share, packaging machine, host agents and people only through it; `docs/drivers.md` tells how to
+ * write another driver than the practice estate that ships.
+ *
+ * Every call is asynchronous, may fail with an `EstateError`, and is idempotent by the key the
+ * caller gives: the same key again gives the same object or operation and does nothing twice.
+ */
+import type { Step } from '@vatline/core/image/recipe';
+import type { Group } from '@vatline/core/access/see-as';
+import type { Entry } from '@vatline/core/image/inventory';
+import type { Instant } from '@vatline/core/time/instant';
+
+export type EstateErrorKind = 'quota' | 'permission' | 'timeout' | 'not found' | 'conflict' | 'failed';
+
+/** Why an outside system refused or failed. */
+export class EstateError extends Error {
+  override readonly name = 'EstateError';
+
+  constructor(
+    readonly kind: EstateErrorKind,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** Something that takes time in an outside system. */
+export interface Operation {
+  readonly key: string;
+  readonly state: 'running' | 'done' | 'failed';
+  readonly startedAt: Instant;
+  readonly endedAt: Instant | null;
+  readonly error: { readonly kind: EstateErrorKind; readonly message: string } | null;
+  /** What it made: an identifier, or empty. */
+  readonly result: string;
+}
+
+export interface EstateClock {
+  now(): Instant;
+  readonly zone: string;
+  /** Calls back once when the clock has reached the instant; the clock waits for the callback. */
+  wakeAt(at: Instant, name: string, wake: () => Promise<void>): void;
+  /** The clock does not move on until the hold is released; a real clock cannot wait and does not. */
+  hold(): () => void;
+  onTick(listener: () => void): void;
+}
+
+export interface Operations {
+  get(key: string): Promise<Operation | undefined>;
+  /** Calls back when an operation has ended; the clock waits for the callback. */
+  onEnd(listener: (operation: Operation) => Promise<void>): void;
+}
+
+export interface SiteReport {
+  readonly name: string;
+  readonly coresTotal: number;
+  readonly coresUsed: number;
+  readonly machines: number;
+  readonly datastores: readonly {
+    readonly name: string;
+    readonly capacityBytes: number;
+    readonly usedBytes: number;
+  }[];
+}
+
+export interface MachineReport {
+  readonly id: string;
+  readonly name: string;
+  readonly power: 'on' | 'off';
+  readonly restartPending: boolean;
+  readonly agent: boolean;
+  readonly joined: boolean;
+}
+
+export interface MachineSpec {
+  readonly name: string;
+  readonly site: string;
+  readonly datastore: string;
+  readonly processors: number;
+  readonly memoryBytes: number;
+  readonly diskBytes: number;
+}
+
+export interface CloneSpec extends Omit<MachineSpec, 'diskBytes'> {
+  readonly imageId: string;
+  readonly kind: 'full' | 'linked' | 'network';
+}
+
+/** A captured image: what hosts are made from. */
+export interface CapturedImage {
+  readonly id: string;
+  readonly sizeBytes: number;
+  readonly entries: readonly Entry[];
+}
+
+export interface Hypervisor {
+  sites(): Promise<readonly SiteReport[]>;
+  machineNames(): Promise<readonly string[]>;
+  machine(id: string): Promise<MachineReport | undefined>;
+  createMachine(key: string, spec: MachineSpec): Promise<string>;
+  runStep(key: string, machineId: string, step: Step): Promise<Operation>;
+  power(key: string, machineId: string, to: 'on' | 'off' | 'restart'): Promise<Operation>;
+  /** Keeps the machine as it is; the result names the snapshot. */
+  snapshot(key: string, machineId: string): Promise<string>;
+  revert(key: string, machineId: string, snapshotId: string): Promise<Operation>;
+  copy(key: string, machineId: string, name: string): Promise<Operation>;
+  generalise(key: string, machineId: string): Promise<Operation>;
+  capture(key: string, machineId: string): Promise<Operation>;
+  image(id: string): Promise<CapturedImage | undefined>;
+  clone(key: string, spec: CloneSpec): Promise<Operation>;
+  rebuild(key: string, machineId: string, imageId: string): Promise<Operation>;
+  deleteMachine(key: string, machineId: string): Promise<void>;
+}
+
+export interface Person {
+  readonly account: string;
+  readonly name: string;
+  readonly branch: string;
+  readonly role: string;
+}
+
+export interface Directory {
+  readonly root: string;
+  units(): Promise<readonly { readonly dn: string; readonly name: string; readonly computers: number }[]>;
+  groups(): Promise<readonly Group[]>;
+  people(query: string, limit: number): Promise<readonly Person[]>;
+  person(account: string): Promise<Person | undefined>;
+  counts(): Promise<{
+    readonly users: number;
+    readonly groups: number;
+    readonly units: number;
+    readonly computers: number;
+  }>;
+  computerNames(): Promise<readonly string[]>;
+  createComputer(key: string, name: string, ou: string): Promise<void>;
+  deleteComputer(key: string, name: string): Promise<void>;
+  /** Sets the computer account anew for a rebuilt host. */
+  join(key: string, name: string): Promise<Operation>;
+}
+
+/** Gives people sessions on hosts. */
+export interface Broker {
+  register(key: string, pool: string, host: string): Promise<Operation>;
+  deregister(key: string, host: string): Promise<void>;
+}
+
+export interface FileShare {
+  shares(): Promise<
+    readonly {
+      readonly name: string;
+      readonly capacityBytes: number;
+      readonly usedBytes: number;
+      readonly operationsPerSecond: number;
+      readonly files: number;
+    }[]
+  >;
+  /** Puts a container on the share that hosts read. */
+  put(key: string, share: string, path: string, sizeBytes: number): Promise<void>;
+}
+
+export interface HostAgents {
+  /** Hosts whose agent has not reported for over two checks. */
+  silent(): Promise<readonly string[]>;
+  reporting(): Promise<number>;
+  /** Attaches containers at the host's next check. */
+  attach(key: string, host: string, digests: readonly string[]): Promise<Operation>;
+  /** Waits for the host's next report and reads whether it is well. */
+  verify(key: string, host: string): Promise<Operation>;
+  nextCheck(): Promise<Instant | null>;
+}
+
+export interface UserActivity {
+  /** Sessions on each host now, given which hosts of the pool take sessions. */
+  sessions(
+    pool: string,
+    hosts: readonly { readonly name: string; readonly takes: boolean }[],
+    limit: number,
+  ): Promise<ReadonlyMap<string, number>>;
+  /** Sessions expected in a pool by local hour. */
+  expected(pool: string, hosts: number, limit: number): Promise<readonly number[]>;
+  /** Waits until nobody is left on the host, at most the limit, then signs them out. */
+  drain(key: string, pool: string, host: string, sessions: number, limitMinutes: number): Promise<Operation>;
+}
+
+export interface Installer {
+  readonly id: string;
+  readonly name: string;
+  readonly publisher: string;
+  readonly version: string;
+  readonly files: number;
+  readonly entryPoints: readonly { readonly name: string; readonly path: string }[];
+}
+
+/** A clean machine on which installers are captured. Its disk is a folder here. */
+export interface PackagingMachine {
+  installers(): Promise<readonly Installer[]>;
+  /** Lays out the clean machine. */
+  prepare(key: string, folder: string): Promise<void>;
+  install(key: string, folder: string, installer: string): Promise<Operation>;
+  /** Services, tasks, registry values and shortcuts of the machine, which are not files. */
+  settings(folder: string, installed: string | null): Promise<readonly Entry[]>;
+}
+
+export interface EstateDriver {
+  readonly clock: EstateClock;
+  readonly operations: Operations;
+  readonly hypervisor: Hypervisor;
+  readonly directory: Directory;
+  readonly broker: Broker;
+  readonly share: FileShare;
+  readonly agents: HostAgents;
+  readonly activity: UserActivity;
+  readonly packaging: PackagingMachine;
+}

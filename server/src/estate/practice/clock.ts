@@ -1,0 +1,169 @@
+/**
+ * The practice clock. It goes from event to event: everything due at an instant happens, and
+ * everybody who reacts to it is waited for, before the clock moves on. So a night at 600 times the
+ * speed ends exactly as it does at real speed. Its instant is on disk before anything sees it, so
+ * that it never goes back, also not after a crash.
+ */
+import type { Instant } from '@vatline/core/time/instant';
+import type { EstateClock } from '../driver.ts';
+import { readSetting, writeSetting, type EstateDb } from './estate-database.ts';
+import type { PracticeOperations } from './operations.ts';
+
+const TICK_MS = 100;
+
+interface Wake {
+  readonly at: Instant;
+  readonly name: string;
+  readonly wake: () => Promise<void>;
+}
+
+export class PracticeClock implements EstateClock {
+  readonly zone: string;
+  rate: number;
+  jumpingTo: Instant | null = null;
+  private current: Instant;
+  private readonly wakes = new Map<string, Wake>();
+  private readonly tickListeners: (() => void)[] = [];
+  private holds = 0;
+  private onQuiet: (() => void)[] = [];
+  private advancing: Promise<void> = Promise.resolve();
+  private timer: NodeJS.Timeout | undefined;
+  private lastTick = 0;
+  private busy = false;
+  private stopped = false;
+
+  private constructor(
+    private readonly db: EstateDb,
+    private readonly operations: PracticeOperations,
+    state: { now: Instant; rate: number; zone: string },
+    private readonly monotonic: () => number,
+  ) {
+    this.current = state.now;
+    this.rate = state.rate;
+    this.zone = state.zone;
+  }
+
+  static async open(
+    db: EstateDb,
+    operations: PracticeOperations,
+    monotonic: () => number,
+  ): Promise<PracticeClock> {
+    const now = Number((await readSetting(db, 'now')) ?? 0);
+    const rate = Number((await readSetting(db, 'rate')) ?? 1);
+    const zone = (await readSetting(db, 'zone')) ?? 'UTC';
+    return new PracticeClock(db, operations, { now, rate, zone }, monotonic);
+  }
+
+  now(): Instant {
+    return this.current;
+  }
+
+  wakeAt(at: Instant, name: string, wake: () => Promise<void>): void {
+    this.wakes.set(name, { at, name, wake });
+  }
+
+  onTick(listener: () => void): void {
+    this.tickListeners.push(listener);
+  }
+
+  hold(): () => void {
+    this.holds++;
+    let held = true;
+    return () => {
+      if (!held) return;
+      held = false;
+      if (--this.holds === 0) for (const done of this.onQuiet.splice(0)) done();
+    };
+  }
+
+  async setRate(rate: number): Promise<void> {
+    this.rate = rate;
+    this.jumpingTo = null;
+    this.lastTick = this.monotonic();
+    await writeSetting(this.db, 'rate', String(rate));
+    this.tell();
+  }
+
+  jumpTo(target: Instant): void {
+    if (target <= this.current) return;
+    this.jumpingTo = target;
+    this.tell();
+    void this.advanceTo(target, () => this.jumpingTo !== target).finally(() => {
+      if (this.jumpingTo === target) this.jumpingTo = null;
+      this.lastTick = this.monotonic();
+      this.tell();
+    });
+  }
+
+  async nextEvent(): Promise<Instant | null> {
+    const ready = await this.operations.nextReady();
+    const next = Math.min(ready ?? Infinity, ...[...this.wakes.values()].map((wake) => wake.at));
+    return next === Infinity ? null : Math.max(next, this.current);
+  }
+
+  /** Begins to tick. */
+  start(): void {
+    this.lastTick = this.monotonic();
+    this.timer = setInterval(() => this.tick(), TICK_MS);
+  }
+
+  async stop(): Promise<void> {
+    clearInterval(this.timer);
+    this.stopped = true;
+    for (const done of this.onQuiet.splice(0)) done();
+    await this.advancing;
+  }
+
+  private tick(): void {
+    const now = this.monotonic();
+    const elapsed = now - this.lastTick;
+    this.lastTick = now;
+    if (this.rate === 0 || this.jumpingTo !== null || this.busy) return;
+    const target = this.current + elapsed * this.rate;
+    this.busy = true;
+    void this.advanceTo(target).finally(() => (this.busy = false));
+  }
+
+  /** Moves to the target through every event on the way; `giveUp` is asked between events. */
+  async advanceTo(target: Instant, giveUp: () => boolean = () => false): Promise<void> {
+    const turn = this.advancing.then(async () => {
+      while (!this.stopped && !giveUp()) {
+        await this.quiet();
+        const next = await this.nextEvent();
+        if (this.stopped) return;
+        if (next === null || next > target) {
+          await this.moveTo(Math.max(this.current, Math.round(target)));
+          return;
+        }
+        await this.moveTo(next);
+        await this.operations.runDue(next);
+        await this.runWakes(next);
+      }
+    });
+    this.advancing = turn.catch(() => undefined);
+    await turn;
+  }
+
+  private async moveTo(instant: Instant): Promise<void> {
+    if (instant !== this.current) await writeSetting(this.db, 'now', String(instant));
+    this.current = instant;
+    this.tell();
+  }
+
+  private async runWakes(now: Instant): Promise<void> {
+    for (const wake of [...this.wakes.values()].filter((w) => w.at <= now)) {
+      this.wakes.delete(wake.name);
+      await wake.wake();
+    }
+  }
+
+  private quiet(): Promise<void> {
+    return this.holds === 0 || this.stopped
+      ? Promise.resolve()
+      : new Promise((done) => this.onQuiet.push(done));
+  }
+
+  private tell(): void {
+    for (const listener of this.tickListeners) listener();
+  }
+}

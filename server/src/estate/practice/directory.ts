@@ -1,0 +1,162 @@
+/** The practice directory: units, people, groups, computer accounts. */
+import type { Group } from '@vatline/core/access/see-as';
+import { EstateError, type Broker, type Directory, type Operation, type Person } from '../driver.ts';
+import { readSetting, type EstateDb } from './estate-database.ts';
+import { minutesOf } from './pace-of-work.ts';
+import type { PracticeOperations } from './operations.ts';
+
+export class PracticeDirectory implements Directory {
+  private constructor(
+    private readonly db: EstateDb,
+    private readonly operations: PracticeOperations,
+    readonly root: string,
+  ) {
+    operations.effect('join', (a: { name: string }) => this.endJoin(a.name));
+  }
+
+  static async open(db: EstateDb, operations: PracticeOperations): Promise<PracticeDirectory> {
+    return new PracticeDirectory(db, operations, (await readSetting(db, 'root')) ?? '');
+  }
+
+  async units(): Promise<{ dn: string; name: string; computers: number }[]> {
+    return this.db
+      .selectFrom('unit')
+      .leftJoin('computer', 'computer.ou', 'unit.dn')
+      .select(({ fn }) => ['unit.dn', 'unit.name', fn.count<number>('computer.name').as('computers')])
+      .groupBy('unit.dn')
+      .orderBy('unit.dn')
+      .execute();
+  }
+
+  /** Groups with their members; a rule group's members are worked out from the rule. */
+  async groups(): Promise<Group[]> {
+    const groups = await this.db.selectFrom('people_group').selectAll().orderBy('name').execute();
+    const members = await this.db.selectFrom('member').selectAll().execute();
+    const byRule = await this.db.selectFrom('person').select(['account', 'branch']).execute();
+    const users = new Map<string, string[]>();
+    const children = new Map<string, string[]>();
+    for (const row of members) {
+      const target = row.person === null ? children : users;
+      const list = target.get(row.group_name) ?? [];
+      list.push(row.person ?? row.child ?? '');
+      target.set(row.group_name, list);
+    }
+    return groups.map((group) => ({
+      name: group.name,
+      users:
+        group.rule_branch === null
+          ? (users.get(group.name) ?? [])
+          : byRule.filter((p) => p.branch === group.rule_branch).map((p) => p.account),
+      groups: children.get(group.name) ?? [],
+    }));
+  }
+
+  async people(query: string, limit: number): Promise<Person[]> {
+    const like = `%${query.replace(/[%_]/g, '')}%`;
+    return this.db
+      .selectFrom('person')
+      .selectAll()
+      .where((eb) => eb.or([eb('name', 'like', like), eb('account', 'like', like), eb('role', 'like', like)]))
+      .orderBy('name')
+      .limit(limit)
+      .execute();
+  }
+
+  person(account: string): Promise<Person | undefined> {
+    return this.db.selectFrom('person').selectAll().where('account', '=', account).executeTakeFirst();
+  }
+
+  async counts(): Promise<{ users: number; groups: number; units: number; computers: number }> {
+    const count = async (table: 'person' | 'people_group' | 'unit' | 'computer') =>
+      (
+        await this.db
+          .selectFrom(table)
+          .select(({ fn }) => fn.countAll<number>().as('n'))
+          .executeTakeFirstOrThrow()
+      ).n;
+    return {
+      users: await count('person'),
+      groups: await count('people_group'),
+      units: await count('unit'),
+      computers: await count('computer'),
+    };
+  }
+
+  async computerNames(): Promise<string[]> {
+    return (await this.db.selectFrom('computer').select('name').execute()).map((row) => row.name);
+  }
+
+  async createComputer(_key: string, name: string, ou: string): Promise<void> {
+    const unit = await this.db.selectFrom('unit').selectAll().where('dn', '=', ou).executeTakeFirst();
+    if (!unit) throw new EstateError('not found', `the directory has no unit ${ou}`);
+    const known = await this.db
+      .selectFrom('computer')
+      .selectAll()
+      .where('name', '=', name)
+      .executeTakeFirst();
+    if (known && known.ou !== ou)
+      throw new EstateError('conflict', `there is a computer account ${name} in ${known.ou}`);
+    await this.db
+      .insertInto('computer')
+      .values({ name, ou })
+      .onConflict((c) => c.doNothing())
+      .execute();
+  }
+
+  async deleteComputer(_key: string, name: string): Promise<void> {
+    await this.db.deleteFrom('computer').where('name', '=', name).execute();
+  }
+
+  join(key: string, name: string): Promise<Operation> {
+    return this.operations.begin({
+      key,
+      call: 'join',
+      subject: name,
+      minutes: minutesOf.join,
+      effect: 'join',
+      argument: { name },
+    });
+  }
+
+  private async endJoin(name: string): Promise<string> {
+    const known = await this.db
+      .selectFrom('computer')
+      .select('name')
+      .where('name', '=', name)
+      .executeTakeFirst();
+    if (!known) throw new EstateError('not found', `the directory has no computer account ${name}`);
+    return name;
+  }
+}
+
+/** The practice broker: which hosts people can be sent to. */
+export class PracticeBroker implements Broker {
+  constructor(
+    private readonly db: EstateDb,
+    private readonly operations: PracticeOperations,
+  ) {
+    operations.effect('register', async (a: { pool: string; host: string }) => {
+      await this.db
+        .insertInto('registration')
+        .values(a)
+        .onConflict((c) => c.column('host').doUpdateSet({ pool: a.pool }))
+        .execute();
+      return a.host;
+    });
+  }
+
+  register(key: string, pool: string, host: string): Promise<Operation> {
+    return this.operations.begin({
+      key,
+      call: 'register',
+      subject: host,
+      minutes: minutesOf.register,
+      effect: 'register',
+      argument: { pool, host },
+    });
+  }
+
+  async deregister(_key: string, host: string): Promise<void> {
+    await this.db.deleteFrom('registration').where('host', '=', host).execute();
+  }
+}

@@ -1,0 +1,98 @@
+/** The practice estate's own SQLite file. Nothing outside this folder reads it. */
+import Sqlite from 'better-sqlite3';
+import { Kysely, SqliteDialect, sql } from 'kysely';
+
+export interface EstateTables {
+  setting: { name: string; value: string };
+  site: { name: string; cores: number };
+  datastore: { site: string; name: string; capacity_bytes: number; operations: number };
+  machine: {
+    id: string;
+    name: string;
+    site: string;
+    datastore: string;
+    cores: number;
+    disk_bytes: number;
+    power: string;
+    guest_json: string;
+    pool: string | null;
+  };
+  snapshot: { id: string; machine_id: string; guest_json: string };
+  image: { id: string; guest_json: string; size_bytes: number };
+  operation: {
+    key: string;
+    call: string;
+    subject: string;
+    started_ms: number;
+    ready_ms: number;
+    ended_ms: number | null;
+    state: string;
+    effect_json: string;
+    error_kind: string | null;
+    error: string | null;
+    result: string;
+  };
+  made: { key: string; result: string };
+  unit: { dn: string; name: string };
+  person: { account: string; name: string; branch: string; role: string };
+  people_group: { name: string; rule_branch: string | null };
+  member: { group_name: string; person: string | null; child: string | null };
+  computer: { name: string; ou: string };
+  registration: { host: string; pool: string };
+  share: { name: string; capacity_bytes: number; operations: number };
+  share_file: { share: string; path: string; size_bytes: number };
+  curve: { pool: string; expected_json: string };
+  installer: { id: string; json: string };
+  trait: { application: string; json: string };
+  fault: { id: string; kind: string; target: string };
+}
+
+export type EstateDb = Kysely<EstateTables>;
+
+const schema = [
+  `create table if not exists setting (name text primary key, value text not null) strict`,
+  `create table if not exists site (name text primary key, cores integer not null) strict`,
+  `create table if not exists datastore (site text not null, name text not null, capacity_bytes integer not null, operations integer not null, primary key (site, name)) strict`,
+  `create table if not exists machine (id text primary key, name text not null unique, site text not null, datastore text not null, cores integer not null,
+    disk_bytes integer not null, power text not null, guest_json text not null, pool text) strict`,
+  `create table if not exists snapshot (id text primary key, machine_id text not null, guest_json text not null) strict`,
+  `create table if not exists image (id text primary key, guest_json text not null, size_bytes integer not null) strict`,
+  `create table if not exists operation (key text primary key, call text not null, subject text not null, started_ms integer not null, ready_ms integer not null,
+    ended_ms integer, state text not null, effect_json text not null, error_kind text, error text, result text not null) strict`,
+  `create index if not exists operation_ready on operation (ready_ms) where state = 'running'`,
+  `create table if not exists made (key text primary key, result text not null) strict`,
+  `create table if not exists unit (dn text primary key, name text not null) strict`,
+  `create table if not exists person (account text primary key, name text not null, branch text not null, role text not null) strict`,
+  `create table if not exists people_group (name text primary key, rule_branch text) strict`,
+  `create table if not exists member (group_name text not null, person text, child text) strict`,
+  `create table if not exists computer (name text primary key, ou text not null) strict`,
+  `create table if not exists registration (host text primary key, pool text not null) strict`,
+  `create table if not exists share (name text primary key, capacity_bytes integer not null, operations integer not null) strict`,
+  `create table if not exists share_file (share text not null, path text not null, size_bytes integer not null, primary key (share, path)) strict`,
+  `create table if not exists curve (pool text primary key, expected_json text not null) strict`,
+  `create table if not exists installer (id text primary key, json text not null) strict`,
+  `create table if not exists trait (application text primary key, json text not null) strict`,
+  `create table if not exists fault (id text primary key, kind text not null, target text not null) strict`,
+];
+
+export async function openEstateDatabase(path: string): Promise<EstateDb> {
+  const sqlite = new Sqlite(path);
+  sqlite.pragma('journal_mode = WAL');
+  sqlite.pragma('synchronous = NORMAL');
+  const db = new Kysely<EstateTables>({ dialect: new SqliteDialect({ database: sqlite }) });
+  for (const statement of schema) await sql.raw(statement).execute(db);
+  return db;
+}
+
+export async function readSetting(db: EstateDb, name: string): Promise<string | undefined> {
+  const row = await db.selectFrom('setting').select('value').where('name', '=', name).executeTakeFirst();
+  return row?.value;
+}
+
+export async function writeSetting(db: EstateDb, name: string, value: string): Promise<void> {
+  await db
+    .insertInto('setting')
+    .values({ name, value })
+    .onConflict((c) => c.column('name').doUpdateSet({ value }))
+    .execute();
+}

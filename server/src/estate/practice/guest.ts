@@ -1,0 +1,231 @@
+/** What a practice machine has on it, how a step changes that, and the inventory it gives. */
+import type { Entry } from '@vatline/core/image/inventory';
+import type { Step } from '@vatline/core/image/recipe';
+import { between, hash32, seededRandom } from '@vatline/core/random';
+import { createHash } from 'node:crypto';
+
+export interface GuestApplication {
+  readonly publisher: string;
+  readonly name: string;
+  readonly version: string;
+}
+
+export interface Guest {
+  readonly system: string;
+  readonly edition: string;
+  readonly releases: readonly string[];
+  readonly applications: readonly GuestApplication[];
+  readonly agent: string | null;
+  readonly joined: string | null;
+  readonly scripts: readonly { readonly title: string; readonly digest: string }[];
+  readonly restartPending: boolean;
+}
+
+/** What an application brings besides its files. */
+export interface Traits {
+  readonly service?: string;
+  readonly driver?: string;
+  readonly task?: string;
+  readonly needsRestart?: boolean;
+}
+
+export const emptyGuest: Guest = {
+  system: '',
+  edition: '',
+  releases: [],
+  applications: [],
+  agent: null,
+  joined: null,
+  scripts: [],
+  restartPending: false,
+};
+
+export interface StepOutcome {
+  readonly guest: Guest;
+  /** Median and 90th percentile of minutes. */
+  readonly minutes: readonly [number, number];
+  readonly error?: string;
+}
+
+const RESTART_NEEDED = 3010;
+const silent = /(^|\s)(\/|--?)(quiet|silent|passive|q|qn|s|unattended)\b/i;
+
+/** Runs a step on a guest. */
+export function runGuestStep(guest: Guest, step: Step, traits: ReadonlyMap<string, Traits>): StepOutcome {
+  switch (step.kind) {
+    case 'operating system':
+      return { guest: { ...emptyGuest, system: step.system, edition: step.edition }, minutes: [18, 21] };
+    case 'updates':
+      return {
+        guest: { ...guest, releases: [...guest.releases, step.release], restartPending: true },
+        minutes: [14, 18],
+      };
+    case 'host agent':
+      return { guest: { ...guest, agent: step.version }, minutes: [1, 1.2] };
+    case 'join directory':
+      return { guest: { ...guest, joined: step.ou, restartPending: true }, minutes: [1, 1.3] };
+    case 'application':
+      return install(guest, step, traits.get(step.name));
+    case 'script': {
+      const digest = createHash('sha256').update(step.text).digest('hex');
+      return {
+        guest: { ...guest, scripts: [...guest.scripts, { title: step.title, digest }] },
+        minutes: [1, 1.2],
+      };
+    }
+    case 'restart':
+      return { guest: { ...guest, restartPending: false }, minutes: [3, 3.6] };
+  }
+}
+
+function install(
+  guest: Guest,
+  step: Extract<Step, { kind: 'application' }>,
+  traits: Traits | undefined,
+): StepOutcome {
+  const minutes = 2 + (hash32(step.name) % 50) / 10;
+  if (!silent.test(step.command)) {
+    return {
+      guest,
+      minutes: [30, 30],
+      error: `the installer of ${step.name} waited 30 minutes for a click; its command has no silent switch such as /quiet`,
+    };
+  }
+  const code = traits?.needsRestart ? RESTART_NEEDED : 0;
+  if (!step.exitCodes.includes(code)) {
+    return {
+      guest,
+      minutes: [minutes, minutes],
+      error: `the installer of ${step.name} ended with exit ${code}; the step takes ${step.exitCodes.join(' or ')}`,
+    };
+  }
+  const others = guest.applications.filter((app) => app.name !== step.name);
+  const application = { publisher: step.publisher, name: step.name, version: step.version };
+  return {
+    guest: {
+      ...guest,
+      applications: [...others, application],
+      restartPending: guest.restartPending || code === RESTART_NEEDED,
+    },
+    minutes: [minutes, minutes * 1.25],
+  };
+}
+
+const PLATFORM_DATE = '2027-01-01T00:00:00Z';
+const systemServices = 38;
+const systemDrivers = 24;
+
+function digestOf(text: string): string {
+  return createHash('sha256').update(text).digest('hex');
+}
+
+function file(path: string, size: number, content: string): Entry {
+  return { kind: 'file', path, size, sha256: digestOf(content), mode: '0644', modified: PLATFORM_DATE };
+}
+
+/** Months from the media (June 2026) up to a release, as update names. */
+function updatesOf(release: string): Entry[] {
+  const [year = 0, month = 0] = release.slice(0, 7).split('-').map(Number);
+  const months = (year - 2026) * 12 + month - 6;
+  return Array.from({ length: Math.max(0, months) }, (_, i) => {
+    const at = new Date(Date.UTC(2026, 6 + i, 1)).toISOString().slice(0, 7);
+    return [
+      { kind: 'update' as const, name: `${at}-quality`, title: `Quality update ${at}` },
+      { kind: 'update' as const, name: `${at}-security`, title: `Security update ${at}` },
+    ];
+  }).flat();
+}
+
+/** The inventory of a guest: a function of what was done to it, and of nothing else. */
+export function guestInventory(guest: Guest, traits: ReadonlyMap<string, Traits>): Entry[] {
+  const entries: Entry[] = [...systemEntries(guest)];
+  const release = [...guest.releases].sort().at(-1);
+  if (release) {
+    entries.push(...updatesOf(release));
+    if (release.length > 7)
+      entries.push({ kind: 'update', name: `${release}-urgent`, title: `Out of band update ${release}` });
+  }
+  if (guest.agent) {
+    entries.push({ kind: 'service', name: 'HostAgent', start: 'automatic', image: 'System/Agent/agent.exe' });
+    entries.push(file('System/Agent/agent.exe', 8_400_000, `agent ${guest.agent}`));
+    entries.push({
+      kind: 'application',
+      publisher: 'Vat Line',
+      name: 'Host agent',
+      version: guest.agent,
+      size: 0,
+    });
+  }
+  if (guest.joined)
+    entries.push({
+      kind: 'registry',
+      key: 'Machine\\System\\Directory',
+      name: 'JoinedAt',
+      type: 'REG_SZ',
+      value: guest.joined,
+    });
+  for (const script of guest.scripts)
+    entries.push(file(`System/Setup/Scripts/${script.title}.cmd`, 400, script.digest));
+  for (const application of guest.applications)
+    entries.push(...applicationEntries(application, traits.get(application.name)));
+  return entries;
+}
+
+function systemEntries(guest: Guest): Entry[] {
+  const random = seededRandom(`${guest.system} ${guest.edition}`);
+  const system = `${guest.system} ${guest.edition}`;
+  return [
+    ...Array.from({ length: systemServices }, (_, i): Entry => ({
+      kind: 'service',
+      name: `System service ${i + 1}`,
+      start: i % 5 === 0 ? 'manual' : 'automatic',
+      image: `System/svc${i + 1}.exe`,
+    })),
+    ...Array.from({ length: systemDrivers }, (_, i): Entry => ({
+      kind: 'driver',
+      name: `Platform driver ${i + 1}`,
+      version: `24.${(i % 3) + 1}`,
+    })),
+    ...Array.from({ length: 160 }, (_, i) =>
+      file(`System/Library/lib${i + 1}.dll`, between(random, 4e5, 2.2e8), `${system} ${i}`),
+    ),
+    { kind: 'task', name: 'Tidy disk', run: 'System/tidy.exe', schedule: 'weekly' },
+  ];
+}
+
+/** Bytes an application takes on disk, between 20 and 900 MB by its name. */
+export function applicationBytes(application: GuestApplication): number {
+  return 20e6 + (hash32(application.name) % 880) * 1e6 + (hash32(application.version) % 5_000) * 1e3;
+}
+
+function applicationEntries(application: GuestApplication, traits: Traits | undefined): Entry[] {
+  const { publisher, name, version } = application;
+  const total = applicationBytes(application);
+  const files = 6 + (hash32(name) % 20);
+  const folder = `Program files/${name}`;
+  const entries: Entry[] = [{ kind: 'application', publisher, name, version, size: 0 }];
+  for (let i = 0; i < files; i++) {
+    // Most files of a program stay as they are from version to version.
+    const changes = i % 3 === 0;
+    const size = i === 0 ? total - (files - 1) * 1e6 : 1e6;
+    entries.push(
+      file(
+        `${folder}/${i === 0 ? 'program.exe' : `part-${i}.dll`}`,
+        size,
+        changes ? `${name} ${version} ${i}` : `${name} ${i}`,
+      ),
+    );
+  }
+  entries.push({ kind: 'shortcut', path: `Users/All/Desktop/${name}`, target: `${folder}/program.exe` });
+  if (traits?.service)
+    entries.push({
+      kind: 'service',
+      name: traits.service,
+      start: 'automatic',
+      image: `${folder}/service.exe`,
+    });
+  if (traits?.driver) entries.push({ kind: 'driver', name: traits.driver, version });
+  if (traits?.task)
+    entries.push({ kind: 'task', name: traits.task, run: `${folder}/update.exe`, schedule: 'daily 03:10' });
+  return entries;
+}

@@ -1,0 +1,383 @@
+/** The practice hypervisor: machines, copies, power, cores, datastores. */
+import { minutesOf } from './pace-of-work.ts';
+import { guestInventory, runGuestStep, emptyGuest, type Guest, type Traits } from './guest.ts';
+import {
+  EstateError,
+  type CloneSpec,
+  type Hypervisor,
+  type MachineReport,
+  type MachineSpec,
+  type Operation,
+  type SiteReport,
+} from '../driver.ts';
+import type { EstateDb, EstateTables } from './estate-database.ts';
+import type { PracticeOperations } from './operations.ts';
+import type { Step } from '@vatline/core/image/recipe';
+import { sizeOf } from '@vatline/core/image/compare-versions';
+import { createHash } from 'node:crypto';
+
+type MachineRow = EstateTables['machine'];
+
+/** What a clone's own disk takes at first, by kind; a full clone adds the image. */
+const OWN_DISK_BYTES = { full: 10e9, linked: 8e9, network: 4e9 } as const;
+
+interface MadeMachine {
+  readonly id: string;
+  readonly spec: CloneSpec;
+}
+
+export class PracticeHypervisor implements Hypervisor {
+  constructor(
+    private readonly db: EstateDb,
+    private readonly operations: PracticeOperations,
+  ) {
+    operations.effect('step', (a: { id: string; step: Step }) => this.endStep(a.id, a.step));
+    operations.effect('power', (a: { id: string; to: 'on' | 'off' | 'restart' }) =>
+      this.endPower(a.id, a.to),
+    );
+    operations.effect('revert', (a: { id: string; snapshotId: string }) =>
+      this.endRevert(a.id, a.snapshotId),
+    );
+    operations.effect('copy', (a: { id: string; newId: string; name: string }) => this.endCopy(a));
+    operations.effect('generalise', (a: { id: string }) =>
+      this.changeGuest(a.id, (guest) => ({ ...guest, joined: null })),
+    );
+    operations.effect('capture', (a: { id: string; imageId: string }) => this.endCapture(a));
+    operations.effect('clone', (a: MadeMachine) => this.endClone(a));
+    operations.effect('rebuild', (a: { id: string; imageId: string }) => this.endRebuild(a));
+  }
+
+  async sites(): Promise<SiteReport[]> {
+    const sites = await this.db.selectFrom('site').selectAll().orderBy('name').execute();
+    const datastores = await this.db.selectFrom('datastore').selectAll().orderBy('name').execute();
+    const machines = await this.db
+      .selectFrom('machine')
+      .select(({ fn }) => [
+        'site',
+        'datastore',
+        fn.sum<number>('cores').as('cores'),
+        fn.sum<number>('disk_bytes').as('bytes'),
+        fn.countAll<number>().as('count'),
+      ])
+      .groupBy(['site', 'datastore'])
+      .execute();
+    const sum = (list: readonly number[]) => list.reduce((total, n) => total + n, 0);
+    return sites.map((site) => {
+      const here = machines.filter((row) => row.site === site.name);
+      return {
+        name: site.name,
+        coresTotal: site.cores,
+        coresUsed: sum(here.map((row) => row.cores)),
+        machines: sum(here.map((row) => row.count)),
+        datastores: datastores
+          .filter((store) => store.site === site.name)
+          .map((store) => ({
+            name: store.name,
+            capacityBytes: store.capacity_bytes,
+            usedBytes: sum(here.filter((row) => row.datastore === store.name).map((row) => row.bytes)),
+          })),
+      };
+    });
+  }
+
+  async machineNames(): Promise<string[]> {
+    return (await this.db.selectFrom('machine').select('name').execute()).map((row) => row.name);
+  }
+
+  async machine(id: string): Promise<MachineReport | undefined> {
+    const row = await this.row(id);
+    if (!row) return undefined;
+    const guest = JSON.parse(row.guest_json) as Guest;
+    return {
+      id: row.id,
+      name: row.name,
+      power: row.power as 'on' | 'off',
+      restartPending: guest.restartPending,
+      agent: guest.agent !== null,
+      joined: guest.joined !== null,
+    };
+  }
+
+  async createMachine(key: string, spec: MachineSpec): Promise<string> {
+    const known = await this.db.selectFrom('made').selectAll().where('key', '=', key).executeTakeFirst();
+    if (known) return known.result;
+    await this.needRoom(spec.site, spec.processors, spec.name);
+    const id = `vm-${digest(key)}`;
+    await this.insert({ id, spec, power: 'off', guest: emptyGuest, diskBytes: spec.diskBytes });
+    await this.db.insertInto('made').values({ key, result: id }).execute();
+    return id;
+  }
+
+  async runStep(key: string, machineId: string, step: Step): Promise<Operation> {
+    const row = await this.need(machineId);
+    const outcome = runGuestStep(JSON.parse(row.guest_json) as Guest, step, await this.traits());
+    const fails =
+      outcome.error === undefined ? undefined : { kind: 'failed' as const, message: outcome.error };
+    return this.operations.begin({
+      key,
+      call: 'run step',
+      subject: row.name,
+      minutes: outcome.minutes,
+      effect: 'step',
+      argument: { id: machineId, step },
+      fails,
+    });
+  }
+
+  async power(key: string, machineId: string, to: 'on' | 'off' | 'restart'): Promise<Operation> {
+    return this.timed(key, 'power', machineId, { id: machineId, to });
+  }
+
+  async snapshot(key: string, machineId: string): Promise<string> {
+    const row = await this.need(machineId);
+    const id = `snap-${digest(key)}`;
+    await this.db
+      .insertInto('snapshot')
+      .values({ id, machine_id: machineId, guest_json: row.guest_json })
+      .onConflict((c) => c.doNothing())
+      .execute();
+    return id;
+  }
+
+  async revert(key: string, machineId: string, snapshotId: string): Promise<Operation> {
+    return this.timed(key, 'revert', machineId, { id: machineId, snapshotId });
+  }
+
+  async copy(key: string, machineId: string, name: string): Promise<Operation> {
+    return this.timed(key, 'copy', machineId, { id: machineId, newId: `vm-${digest(key)}`, name });
+  }
+
+  async generalise(key: string, machineId: string): Promise<Operation> {
+    return this.timed(key, 'generalise', machineId, { id: machineId });
+  }
+
+  async capture(key: string, machineId: string): Promise<Operation> {
+    return this.timed(key, 'capture', machineId, { id: machineId, imageId: `img-${digest(key)}` });
+  }
+
+  async image(
+    id: string,
+  ): Promise<{ id: string; sizeBytes: number; entries: ReturnType<typeof guestInventory> } | undefined> {
+    const row = await this.db.selectFrom('image').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) return undefined;
+    return {
+      id,
+      sizeBytes: row.size_bytes,
+      entries: guestInventory(JSON.parse(row.guest_json) as Guest, await this.traits()),
+    };
+  }
+
+  async clone(key: string, spec: CloneSpec): Promise<Operation> {
+    const known = await this.operations.get(key);
+    if (known) return known;
+    if (!(await this.db.selectFrom('image').select('id').where('id', '=', spec.imageId).executeTakeFirst())) {
+      throw new EstateError('not found', `the hypervisor has no image ${spec.imageId}`);
+    }
+    await this.needRoom(spec.site, spec.processors, spec.name);
+    const argument: MadeMachine = { id: `vm-${digest(key)}`, spec };
+    return this.operations.begin({
+      key,
+      call: 'clone',
+      subject: spec.name,
+      minutes: minutesOf.clone[spec.kind],
+      effect: 'clone',
+      argument,
+    });
+  }
+
+  async rebuild(key: string, machineId: string, imageId: string): Promise<Operation> {
+    const row = await this.need(machineId);
+    const kind = row.disk_bytes > 15e9 ? 'full' : row.disk_bytes > 5e9 ? 'linked' : 'network';
+    return this.operations.begin({
+      key,
+      call: 'rebuild',
+      subject: row.name,
+      minutes: minutesOf.rebuild[kind],
+      effect: 'rebuild',
+      argument: { id: machineId, imageId },
+    });
+  }
+
+  async deleteMachine(_key: string, machineId: string): Promise<void> {
+    await this.db.deleteFrom('machine').where('id', '=', machineId).execute();
+    await this.db.deleteFrom('snapshot').where('machine_id', '=', machineId).execute();
+  }
+
+  async traits(): Promise<ReadonlyMap<string, Traits>> {
+    const rows = await this.db.selectFrom('trait').selectAll().execute();
+    return new Map(rows.map((row) => [row.application, JSON.parse(row.json) as Traits]));
+  }
+
+  private async timed(
+    key: string,
+    call: 'power' | 'revert' | 'copy' | 'generalise' | 'capture',
+    machineId: string,
+    argument: unknown,
+  ): Promise<Operation> {
+    const known = await this.operations.get(key);
+    if (known) return known;
+    const row = await this.need(machineId);
+    return this.operations.begin({
+      key,
+      call,
+      subject: row.name,
+      minutes: minutesOf[call],
+      effect: call,
+      argument,
+    });
+  }
+
+  private async needRoom(site: string, cores: number, name: string): Promise<void> {
+    const report = (await this.sites()).find((row) => row.name === site);
+    if (!report) throw new EstateError('not found', `there is no site ${site}`);
+    const fault = await this.db
+      .selectFrom('fault')
+      .selectAll()
+      .where('kind', '=', 'quota exhausted')
+      .where('target', '=', site)
+      .executeTakeFirst();
+    if (fault)
+      throw new EstateError(
+        'quota',
+        `${site} refuses ${name}: its core quota is exhausted (a fault switched on for practice)`,
+      );
+    const free = report.coresTotal - report.coresUsed - (await this.coresBeingMade(site));
+    if (cores > free)
+      throw new EstateError(
+        'quota',
+        `${site} refuses ${name}: it needs ${cores} cores and ${free} of ${report.coresTotal} are free`,
+      );
+    if (await this.db.selectFrom('machine').select('id').where('name', '=', name).executeTakeFirst()) {
+      throw new EstateError('conflict', `there is a machine named ${name} already`);
+    }
+  }
+
+  private async coresBeingMade(site: string): Promise<number> {
+    const rows = await this.db
+      .selectFrom('operation')
+      .select('effect_json')
+      .where('state', '=', 'running')
+      .where('call', '=', 'clone')
+      .execute();
+    return rows
+      .map((row) => (JSON.parse(row.effect_json) as [string, MadeMachine])[1].spec)
+      .filter((spec) => spec.site === site)
+      .reduce((total, spec) => total + spec.processors, 0);
+  }
+
+  private row(id: string): Promise<MachineRow | undefined> {
+    return this.db.selectFrom('machine').selectAll().where('id', '=', id).executeTakeFirst();
+  }
+
+  private async need(id: string): Promise<MachineRow> {
+    const row = await this.row(id);
+    if (!row) throw new EstateError('not found', `the hypervisor has no machine ${id}`);
+    return row;
+  }
+
+  private async insert(made: {
+    id: string;
+    spec: MachineSpec | CloneSpec;
+    power: string;
+    guest: Guest;
+    diskBytes: number;
+  }): Promise<void> {
+    const { name, site, datastore, processors } = made.spec;
+    await this.db
+      .insertInto('machine')
+      .values({
+        id: made.id,
+        name,
+        site,
+        datastore,
+        cores: processors,
+        disk_bytes: made.diskBytes,
+        power: made.power,
+        guest_json: JSON.stringify(made.guest),
+        pool: null,
+      })
+      .onConflict((c) => c.doNothing())
+      .execute();
+  }
+
+  private async changeGuest(id: string, change: (guest: Guest) => Guest, power?: string): Promise<string> {
+    const row = await this.need(id);
+    const guest_json = JSON.stringify(change(JSON.parse(row.guest_json) as Guest));
+    await this.db
+      .updateTable('machine')
+      .set({ guest_json, ...(power ? { power } : {}) })
+      .where('id', '=', id)
+      .execute();
+    return id;
+  }
+
+  private async endStep(id: string, step: Step): Promise<string> {
+    const traits = await this.traits();
+    return this.changeGuest(id, (guest) => runGuestStep(guest, step, traits).guest, 'on');
+  }
+
+  private endPower(id: string, to: 'on' | 'off' | 'restart'): Promise<string> {
+    return this.changeGuest(
+      id,
+      (guest) => (to === 'off' ? guest : { ...guest, restartPending: false }),
+      to === 'off' ? 'off' : 'on',
+    );
+  }
+
+  private async endRevert(id: string, snapshotId: string): Promise<string> {
+    const snapshot = await this.db
+      .selectFrom('snapshot')
+      .selectAll()
+      .where('id', '=', snapshotId)
+      .executeTakeFirst();
+    if (!snapshot) throw new EstateError('not found', `there is no snapshot ${snapshotId}`);
+    return this.changeGuest(id, () => JSON.parse(snapshot.guest_json) as Guest, 'on');
+  }
+
+  private async endCopy(a: { id: string; newId: string; name: string }): Promise<string> {
+    const { pool: _pool, ...row } = await this.need(a.id);
+    await this.db
+      .insertInto('machine')
+      .values({ ...row, pool: null, id: a.newId, name: a.name, power: 'off' })
+      .onConflict((c) => c.doNothing())
+      .execute();
+    return a.newId;
+  }
+
+  private async endCapture(a: { id: string; imageId: string }): Promise<string> {
+    const row = await this.need(a.id);
+    const size = sizeOf(guestInventory(JSON.parse(row.guest_json) as Guest, await this.traits()));
+    await this.db
+      .insertInto('image')
+      .values({ id: a.imageId, guest_json: row.guest_json, size_bytes: size })
+      .onConflict((c) => c.doNothing())
+      .execute();
+    return a.imageId;
+  }
+
+  private async endClone({ id, spec }: MadeMachine): Promise<string> {
+    const image = await this.db
+      .selectFrom('image')
+      .selectAll()
+      .where('id', '=', spec.imageId)
+      .executeTakeFirstOrThrow();
+    const own = OWN_DISK_BYTES[spec.kind];
+    const diskBytes = spec.kind === 'full' ? image.size_bytes + own : own;
+    await this.insert({ id, spec, power: 'on', guest: JSON.parse(image.guest_json) as Guest, diskBytes });
+    return id;
+  }
+
+  private async endRebuild(a: { id: string; imageId: string }): Promise<string> {
+    const image = await this.db
+      .selectFrom('image')
+      .selectAll()
+      .where('id', '=', a.imageId)
+      .executeTakeFirst();
+    if (!image) throw new EstateError('not found', `the hypervisor has no image ${a.imageId}`);
+    return this.changeGuest(a.id, () => JSON.parse(image.guest_json) as Guest, 'on');
+  }
+}
+
+export function digest(text: string): string {
+  return createHash('sha256').update(text).digest('hex').slice(0, 12);
+}

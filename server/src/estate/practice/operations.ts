@@ -1,0 +1,156 @@
+/** Operations of the practice estate: begun under a key, ended by the clock, with their effects. */
+import type { Instant } from '@vatline/core/time/instant';
+import { logNormal, seededRandom } from '@vatline/core/random';
+import { EstateError, type EstateErrorKind, type Operation, type Operations } from '../driver.ts';
+import type { EstateDb, EstateTables } from './estate-database.ts';
+
+/** What an operation does to the estate when it ends; its result may name what it made. */
+export type Effect = (argument: never) => Promise<string>;
+
+export interface Begin {
+  readonly key: string;
+  /** Name of the call, by which faults find it. */
+  readonly call: string;
+  /** The machine or host it is about. */
+  readonly subject: string;
+  /** Minutes it takes: median and 90th percentile, or an exact instant. */
+  readonly minutes?: readonly [number, number];
+  readonly readyAt?: Instant;
+  readonly effect: string;
+  readonly argument: unknown;
+  /** It is known to fail, with this error. */
+  readonly fails?: { readonly kind: EstateErrorKind; readonly message: string } | undefined;
+}
+
+type Row = EstateTables['operation'];
+
+export class PracticeOperations implements Operations {
+  private readonly effects = new Map<string, Effect>();
+  private readonly listeners: ((operation: Operation) => Promise<void>)[] = [];
+  /** Set once the clock is there; operations and clock need one another. */
+  now: () => Instant = () => 0;
+
+  constructor(
+    private readonly db: EstateDb,
+    private readonly seed: string,
+  ) {}
+
+  effect<A>(name: string, apply: (argument: A) => Promise<string>): void {
+    this.effects.set(name, apply as unknown as Effect);
+  }
+
+  onEnd(listener: (operation: Operation) => Promise<void>): void {
+    this.listeners.push(listener);
+  }
+
+  async get(key: string): Promise<Operation | undefined> {
+    const row = await this.db.selectFrom('operation').selectAll().where('key', '=', key).executeTakeFirst();
+    return row && present(row);
+  }
+
+  /** Begins an operation, or gives back the one that has this key. */
+  async begin(request: Begin): Promise<Operation> {
+    const known = await this.get(request.key);
+    if (known) return known;
+    const now = this.now();
+    const fault = request.fails ?? (await this.takeFault(request.call));
+    const row: Row = {
+      key: request.key,
+      call: request.call,
+      subject: request.subject,
+      started_ms: now,
+      ready_ms: Math.max(now, Math.round(request.readyAt ?? now + this.minutes(request) * 60_000)),
+      ended_ms: null,
+      state: 'running',
+      effect_json: JSON.stringify([request.effect, request.argument]),
+      error_kind: fault?.kind ?? null,
+      error: fault?.message ?? null,
+      result: '',
+    };
+    await this.db.insertInto('operation').values(row).execute();
+    return present(row);
+  }
+
+  async nextReady(): Promise<Instant | undefined> {
+    const row = await this.db
+      .selectFrom('operation')
+      .select('ready_ms')
+      .where('state', '=', 'running')
+      .orderBy('ready_ms')
+      .limit(1)
+      .executeTakeFirst();
+    return row?.ready_ms;
+  }
+
+  /** Ends everything that is due, in order, and waits for those who react to it. */
+  async runDue(now: Instant): Promise<void> {
+    const due = await this.db
+      .selectFrom('operation')
+      .selectAll()
+      .where('state', '=', 'running')
+      .where('ready_ms', '<=', now)
+      .orderBy('ready_ms')
+      .orderBy('key')
+      .execute();
+    for (const row of due) {
+      const ended = await this.end(row);
+      for (const listener of this.listeners) await listener(ended);
+    }
+  }
+
+  private async end(row: Row): Promise<Operation> {
+    let error: { kind: string; message: string } | undefined =
+      row.error === null ? undefined : { kind: row.error_kind ?? 'failed', message: row.error };
+    let result = '';
+    if (!error) {
+      const [name, argument] = JSON.parse(row.effect_json) as [string, never];
+      try {
+        result = (await this.effects.get(name)?.(argument)) ?? '';
+      } catch (thrown) {
+        if (!(thrown instanceof EstateError)) throw thrown;
+        error = { kind: thrown.kind, message: thrown.message };
+      }
+    }
+    const change = {
+      state: error ? 'failed' : 'done',
+      ended_ms: row.ready_ms,
+      result,
+      error_kind: error?.kind ?? null,
+      error: error?.message ?? null,
+    };
+    await this.db.updateTable('operation').set(change).where('key', '=', row.key).execute();
+    return present({ ...row, ...change });
+  }
+
+  private minutes(request: Begin): number {
+    const [median, p90] = request.minutes ?? [0, 0];
+    return logNormal(seededRandom(`${this.seed}:${request.key}`), median, p90);
+  }
+
+  /** A "fail next" fault of this call is used up by it. */
+  private async takeFault(call: string): Promise<{ kind: EstateErrorKind; message: string } | undefined> {
+    const fault = await this.db
+      .selectFrom('fault')
+      .selectAll()
+      .where('kind', '=', 'fail next')
+      .where('target', '=', call)
+      .executeTakeFirst();
+    if (!fault) return undefined;
+    await this.db.deleteFrom('fault').where('id', '=', fault.id).execute();
+    return { kind: 'failed', message: `the call "${call}" failed (a fault switched on for practice)` };
+  }
+}
+
+function present(row: Row): Operation {
+  return {
+    key: row.key,
+    state: row.state as Operation['state'],
+    startedAt: row.started_ms,
+    endedAt: row.ended_ms,
+    error:
+      row.error === null || row.state === 'running'
+        ? null
+        : { kind: (row.error_kind ?? 'failed') as EstateErrorKind, message: row.error },
+    result: row.result,
+  };
+}

@@ -1,0 +1,230 @@
+/** The line drawn large: lanes with host counts by dye, the next window, and what needs a person. */
+import type { Cell, Home, Need } from '@vatline/contract/home';
+import type { ImageVersion } from '@vatline/contract/image';
+import type { Rollout } from '@vatline/contract/rollout';
+import type { HostState } from '@vatline/core/rollout/host-state';
+import type { DyeName } from '@vatline/core/dye/dyes';
+import type { Parts } from '../platform/parts.ts';
+import type { Stores } from './routes.ts';
+
+const MAX_NEEDS = 7;
+
+export async function homeView(parts: Parts, stores: Stores): Promise<Home> {
+  const lines = await stores.images.summaries();
+  const pools = await parts.db.selectFrom('pool').selectAll().orderBy('name').execute();
+  const cells = await hostCells(parts, stores);
+  const open = (await stores.rollouts.list()).filter((rollout) => rollout.endedAt === null);
+  const byPool = new Map(open.map((rollout) => [rollout.poolId, rollout]));
+  const hosts = [...cells.values()].flat();
+  const needs = await needsOf(parts, stores, open);
+  const next = open
+    .filter((rollout) => rollout.nextWindow !== null && rollout.state !== 'stopped')
+    .sort((a, b) => (a.nextWindow?.start ?? 0) - (b.nextWindow?.start ?? 0))[0];
+  return {
+    hosts: hosts.length,
+    asTheyShould: hosts.filter((cell) => cell.next === null && cell.state !== 'failed').length,
+    next: next?.nextWindow
+      ? {
+          pool: next.pool,
+          rolloutId: next.id,
+          hosts: leftOf(next),
+          windowStart: next.nextWindow.start,
+          windowEnd: next.nextWindow.end,
+          expectedAt: next.expectedAt,
+        }
+      : null,
+    lanes: lines.map((line) => ({
+      lineId: line.id,
+      line: line.name,
+      recipeRevision: line.recipeRevision,
+      steps: line.steps,
+      versions: notable(line.versions),
+      pools: pools
+        .filter((pool) => pool.line_id === line.id)
+        .map((pool) => {
+          const rollout = byPool.get(pool.id);
+          return {
+            id: pool.id,
+            name: pool.name,
+            cells: cells.get(pool.id) ?? [],
+            rollout: rollout
+              ? {
+                  id: rollout.id,
+                  left: leftOf(rollout),
+                  windowStart: rollout.nextWindow?.start ?? null,
+                  windowEnd: rollout.nextWindow?.end ?? null,
+                  expectedAt: rollout.expectedAt,
+                }
+              : null,
+          };
+        }),
+    })),
+    needs: needs.slice(0, MAX_NEEDS),
+    waiting: waitingBy(needs),
+  };
+}
+
+function leftOf(rollout: Rollout): number {
+  return rollout.hosts - rollout.done - rollout.setAside;
+}
+
+/** Versions in use, and the newest; at most four. */
+function notable(versions: readonly ImageVersion[]): ImageVersion[] {
+  return versions.filter((version, i) => i === 0 || version.usedBy.length > 0).slice(0, 4);
+}
+
+async function hostCells(parts: Parts, stores: Stores): Promise<Map<string, Cell[]>> {
+  const blends = await stores.pools.blends();
+  const rows = await parts.db
+    .selectFrom('host')
+    .select(['id', 'pool_id', 'name', 'state', 'blend_id', 'next_blend_id'])
+    .orderBy('name')
+    .execute();
+  const cells = new Map<string, Cell[]>();
+  for (const row of rows) {
+    const list = cells.get(row.pool_id) ?? [];
+    const dye = blends.get(row.blend_id)?.dye as DyeName;
+    const next = row.next_blend_id === null ? undefined : blends.get(row.next_blend_id)?.dye;
+    list.push({ id: row.id, name: row.name, dye, next: next ?? null, state: row.state as HostState });
+    cells.set(row.pool_id, list);
+  }
+  return cells;
+}
+
+async function needsOf(parts: Parts, stores: Stores, open: readonly Rollout[]): Promise<Need[]> {
+  const groups = await Promise.all([
+    failedHosts(open),
+    failedJobs(parts),
+    shortRollouts(open),
+    hostNotes(parts),
+    versionsInTest(stores),
+    packagesWaiting(stores),
+  ]);
+  return groups.flat().sort((a, b) => rank(a.tone) - rank(b.tone));
+}
+
+function rank(tone: Need['tone']): number {
+  return { trouble: 0, attention: 1, calm: 2 }[tone];
+}
+
+function failedHosts(open: readonly Rollout[]): Need[] {
+  return open
+    .filter((rollout) => rollout.failed > 0)
+    .map((rollout) => ({
+      id: `failed-${rollout.id}`,
+      tone: 'trouble',
+      title: `${rollout.failed} ${rollout.failed === 1 ? 'host' : 'hosts'} of ${rollout.pool} failed`,
+      detail: 'out of service until tried again or set aside',
+      action: 'Decide',
+      to: `/rollouts/${rollout.id}`,
+    }));
+}
+
+/** The newest job of a subject failed, so nobody has gone on with it. */
+async function failedJobs(parts: Parts): Promise<Need[]> {
+  const rows = await parts.jobs.store.list(undefined, 100);
+  const seen = new Set<string>();
+  return rows.flatMap((row): Need[] => {
+    if (seen.has(row.subject)) return [];
+    seen.add(row.subject);
+    if (row.state !== 'failed') return [];
+    const [kind, id] = row.subject.split(':');
+    const station = { line: 'images', pool: 'pools', capture: 'packages/capture' }[kind ?? ''] ?? '';
+    return [
+      {
+        id: `job-${row.id}`,
+        tone: 'trouble',
+        title: `${row.title}: failed`,
+        detail: row.error ?? '',
+        action: 'See why',
+        to: `/${station}/${id ?? ''}`,
+      },
+    ];
+  });
+}
+
+/** Rollouts that, as it looks now, end later than was promised or never. */
+function shortRollouts(open: readonly Rollout[]): Need[] {
+  return open.flatMap((rollout): Need[] => {
+    if (rollout.state === 'stopped' || rollout.hosts === rollout.done + rollout.failed + rollout.setAside)
+      return [];
+    if (rollout.expectedAt !== null) return [];
+    return [
+      {
+        id: `never-${rollout.id}`,
+        tone: 'attention',
+        title: `${rollout.pool} will not be finished`,
+        detail: `no window of ${rollout.window.start} to ${rollout.window.end} lets another host start`,
+        action: 'Look at the rollout',
+        to: `/rollouts/${rollout.id}`,
+      },
+    ];
+  });
+}
+
+async function hostNotes(parts: Parts): Promise<Need[]> {
+  const rows = await parts.db
+    .selectFrom('host')
+    .innerJoin('pool', 'pool.id', 'host.pool_id')
+    .select(['host.id', 'host.name', 'host.note', 'pool.id as poolId'])
+    .where('host.note', '!=', '')
+    .where('host.next_blend_id', 'is', null)
+    .orderBy('host.name')
+    .limit(3)
+    .execute();
+  return rows.map((row) => ({
+    id: `note-${row.id}`,
+    tone: 'attention',
+    title: row.name,
+    detail: row.note,
+    action: 'See the host',
+    to: `/pools/${row.poolId}?host=${row.name}`,
+  }));
+}
+
+async function versionsInTest(stores: Stores): Promise<Need[]> {
+  const lines = await stores.images.summaries();
+  return lines.flatMap((line) =>
+    line.versions
+      .filter((version, i) => version.state === 'in test' || (version.state === 'draft' && i === 0))
+      .map((version): Need => {
+        const where = version.usedBy.map((use) => `${use.hosts} hosts of ${use.pool}`).join(', ');
+        const detail = [version.note, where ? `runs on ${where}` : 'runs nowhere yet']
+          .filter(Boolean)
+          .join('; ');
+        return {
+          id: `version-${version.id}`,
+          tone: 'calm',
+          title: `${line.name} ${version.number} is ${version.state}`,
+          detail,
+          action: 'Decide',
+          to: `/images/${line.id}/versions`,
+        };
+      }),
+  );
+}
+
+async function packagesWaiting(stores: Stores): Promise<Need[]> {
+  return (await stores.packages.summaries())
+    .filter(
+      (row) =>
+        row.waiting !== null && row.captures.every((capture) => capture.proposal.version !== row.waiting),
+    )
+    .map((row) => ({
+      id: `package-${row.id}`,
+      tone: 'calm',
+      title: `${row.name} ${row.waiting ?? ''} is out`,
+      detail: `packaged so far: ${row.versions[0]?.version ?? 'none'}`,
+      action: 'Package it',
+      to: `/packages/${row.id}`,
+    }));
+}
+
+function waitingBy(needs: readonly Need[]): Record<string, number> {
+  const waiting: Record<string, number> = {};
+  for (const need of needs) {
+    const station = need.to.split('/')[1]?.split('?')[0] ?? '';
+    waiting[station] = (waiting[station] ?? 0) + 1;
+  }
+  return waiting;
+}

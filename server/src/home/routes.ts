@@ -1,0 +1,44 @@
+/** Home, journal, tape and health: what spans all stations. */
+import type { Router } from 'express';
+import { homeEndpoints } from '@vatline/contract/home';
+import { schemaName } from '../platform/database.ts';
+import { serve } from '../platform/http.ts';
+import type { Parts } from '../platform/parts.ts';
+import type { ImageStore } from '../image/store.ts';
+import type { PackageStore } from '../package/store.ts';
+import type { PoolStore } from '../pool/store.ts';
+import type { RolloutStore } from '../rollout/store.ts';
+import { homeView } from './home-view.ts';
+import { tapeItems } from './tape.ts';
+
+export interface Stores {
+  readonly images: ImageStore;
+  readonly packages: PackageStore;
+  readonly pools: PoolStore;
+  readonly rollouts: RolloutStore;
+}
+
+export function homeRoutes(router: Router, parts: Parts, stores: Stores): void {
+  serve(router, homeEndpoints.home, () => homeView(parts, stores));
+
+  serve(router, homeEndpoints.journal, async ({ query }) => {
+    let rows = parts.db.selectFrom('journal').selectAll().orderBy('id', 'desc').limit(query.limit);
+    if (query.after !== undefined) rows = rows.where('id', '<', query.after);
+    if (query.q) rows = rows.where('text', 'like', `%${query.q.replace(/[%_]/g, '')}%`);
+    return (await rows.execute()).map((row) => ({
+      id: row.id,
+      at: row.at_ms,
+      kind: row.kind,
+      subject: row.subject,
+      text: row.text,
+      to: row.link,
+    }));
+  });
+
+  serve(router, homeEndpoints.tape, ({ query }) => tapeItems(parts, stores, query.from, query.to));
+
+  serve(router, homeEndpoints.health, async () => {
+    await parts.db.selectFrom('image_line').select('id').limit(1).execute();
+    return { status: 'well' as const, schema: schemaName, jobsRunning: parts.jobs.active };
+  });
+}

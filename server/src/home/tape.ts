@@ -1,0 +1,115 @@
+/** What lies on a strip of time: jobs, cuts, windows of open rollouts, clock changes. */
+import type { TapeItem } from '@vatline/contract/home';
+import { windowsFrom } from '@vatline/core/rollout/windows';
+import { DAY, HOUR, MINUTE } from '@vatline/core/time/instant';
+import { wallClock } from '@vatline/core/time/zone';
+import type { Parts } from '../platform/parts.ts';
+import type { Stores } from './routes.ts';
+
+const MAX_ITEMS = 200;
+
+export async function tapeItems(parts: Parts, stores: Stores, from: number, to: number): Promise<TapeItem[]> {
+  const groups = await Promise.all([
+    rolloutItems(stores, from, to),
+    jobItems(parts, from, to),
+    cutItems(stores, from, to),
+    clockChanges(parts.estate.clock.zone, from, to),
+  ]);
+  return groups
+    .flat()
+    .sort((a, b) => a.start - b.start)
+    .slice(0, MAX_ITEMS);
+}
+
+async function rolloutItems(stores: Stores, from: number, to: number): Promise<TapeItem[]> {
+  const items: TapeItem[] = [];
+  for (const rollout of await stores.rollouts.list()) {
+    const end = rollout.endedAt ?? rollout.expectedAt ?? to;
+    if (end < from || rollout.startedAt > to) continue;
+    const windows = windowsFrom({ ...rollout.window, zone: rollout.zone }, rollout.startedAt);
+    if (!windows.ok) continue;
+    const left = rollout.hosts - rollout.done;
+    for (const window of windows.value) {
+      if (window.start > Math.min(to, end)) break;
+      if (window.end < from || window.minutes === 0) continue;
+      const label =
+        rollout.endedAt === null && window.end > (rollout.nextWindow?.start ?? 0)
+          ? `${rollout.pool} ${left}`
+          : rollout.pool;
+      items.push({
+        id: `${rollout.id}-${window.start}`,
+        kind: 'rollout',
+        label,
+        start: window.start,
+        end: Math.min(window.end, Math.max(end, window.start + 30 * MINUTE)),
+        dye: rollout.to.dye,
+        to: `/rollouts/${rollout.id}`,
+      });
+    }
+  }
+  return items;
+}
+
+async function jobItems(parts: Parts, from: number, to: number): Promise<TapeItem[]> {
+  const rows = await parts.jobs.store.list(undefined, 60);
+  const now = parts.estate.clock.now();
+  return rows
+    .filter((row) => row.kind !== 'machine' && row.created_ms <= to && (row.ended_ms ?? now) >= from)
+    .map((row) => {
+      const [kind, id] = row.subject.split(':');
+      const station = { line: 'images', pool: 'pools', capture: 'packages/capture' }[kind ?? ''] ?? '';
+      return {
+        id: row.id,
+        kind: 'job',
+        label: row.title,
+        start: row.created_ms,
+        end: row.ended_ms ?? now,
+        dye: null,
+        to: `/${station}/${id ?? ''}`,
+      };
+    });
+}
+
+async function cutItems(stores: Stores, from: number, to: number): Promise<TapeItem[]> {
+  const lines = await stores.images.summaries();
+  return lines.flatMap((line) =>
+    line.versions
+      .filter((version) => version.cutAt >= from && version.cutAt <= to)
+      .map((version): TapeItem => ({
+        id: version.id,
+        kind: 'cut',
+        label: `${line.name} ${version.number}`,
+        start: version.cutAt,
+        end: version.cutAt,
+        dye: version.dye,
+        to: `/images/${line.id}/versions`,
+      })),
+  );
+}
+
+/** The hours at which a zone's clocks change, found by comparing wall time with time that passed. */
+function clockChanges(zone: string, from: number, to: number): TapeItem[] {
+  const items: TapeItem[] = [];
+  const offset = (at: number) => {
+    const wall = wallClock(zone, at);
+    return Date.UTC(wall.year, wall.month - 1, wall.day) + wall.minutes * MINUTE - at;
+  };
+  for (let day = Math.floor(from / DAY) * DAY; day < to; day += DAY) {
+    if (Math.round((offset(day + DAY) - offset(day)) / MINUTE) === 0) continue;
+    for (let hour = day; hour < day + DAY; hour += HOUR) {
+      const change = Math.round((offset(hour + HOUR) - offset(hour)) / MINUTE);
+      if (change === 0) continue;
+      const label = `clocks go ${change > 0 ? 'forward' : 'back'}`;
+      items.push({
+        id: `clock-${hour}`,
+        kind: 'clock change',
+        label,
+        start: hour + HOUR,
+        end: hour + HOUR,
+        dye: null,
+        to: '/estate',
+      });
+    }
+  }
+  return items;
+}

@@ -1,0 +1,120 @@
+import type { Router } from 'express';
+import { imageEndpoints } from '@vatline/contract/image';
+import { compareVersions, comparisonHeadline } from '@vatline/core/image/compare-versions';
+import { recipeFaults } from '@vatline/core/image/recipe';
+import { serve } from '../platform/http.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict, invalid } from '../platform/problem.ts';
+import { buildMachineName, nextBuild, refuseUnlessReady, type CutInput, type MachineInput } from './jobs.ts';
+import type { ImageStore } from './store.ts';
+
+export function imageRoutes(router: Router, parts: Parts, store: ImageStore): void {
+  const { jobs, journal, estate } = parts;
+  const subject = (id: string) => `line:${id}`;
+
+  serve(router, imageEndpoints.lines, () => store.summaries());
+  serve(router, imageEndpoints.line, ({ params }) => store.detail(params.id));
+
+  serve(router, imageEndpoints.createLine, async ({ body }) => {
+    if ((await store.lineNames()).includes(body.name))
+      throw conflict(`There is an image line named ${body.name} already`, 'name');
+    const id = await store.createLine({ ...body, at: estate.clock.now() });
+    journal.tell('images');
+    return { id };
+  });
+
+  serve(router, imageEndpoints.saveRecipe, async ({ params, body }) => {
+    const line = await store.line(params.id);
+    if (body.basedOn !== line.recipe_revision) {
+      throw conflict(
+        `Revision ${line.recipe_revision} was kept meanwhile; this change is based on ${body.basedOn}`,
+        'basedOn',
+      );
+    }
+    const faults = recipeFaults(body.steps);
+    if (faults.length > 0) throw invalid(faults);
+    const hardware = body.hardware ?? (await store.recipe(line.id, line.recipe_revision)).hardware;
+    const revision = await store.addRevision(line.id, body.steps, hardware, estate.clock.now());
+    journal.tell('images');
+    return { revision };
+  });
+
+  serve(router, imageEndpoints.build, async ({ params }) => {
+    const line = await store.line(params.id);
+    const input = await nextBuild(store, line);
+    const faults = recipeFaults(input.steps);
+    if (faults.length > 0) throw invalid(faults);
+    if (input.waterline === input.steps.length) {
+      const title = `Put ${line.name} back to its last checkpoint`;
+      return {
+        jobId: await jobs.start({ kind: 'build', title, subject: subject(line.id), link: '', input }),
+      };
+    }
+    const title =
+      input.waterline === 0 ? `Build ${line.name}` : `Build ${line.name} from step ${input.waterline + 1}`;
+    const jobId = await jobs.start({ kind: 'build', title, subject: subject(line.id), link: '', input });
+    journal.tell('jobs', 'images');
+    return { jobId };
+  });
+
+  serve(router, imageEndpoints.machine, async ({ params, body }) => {
+    const line = await store.line(params.id);
+    if (!line.machine_id) throw conflict('There is no build machine yet; build first');
+    const input: MachineInput = { lineId: line.id, machineId: line.machine_id, action: body.action };
+    const verb = { run: 'Run', restart: 'Restart', 'shut down': 'Shut down' }[body.action];
+    const jobId = await jobs.start({
+      kind: 'machine',
+      title: `${verb} ${buildMachineName(line)}`,
+      subject: subject(line.id),
+      link: '',
+      input,
+    });
+    journal.tell('jobs', 'images');
+    return { jobId };
+  });
+
+  serve(router, imageEndpoints.cut, async ({ params, body }) => {
+    const line = await store.line(params.id);
+    const machineId = await refuseUnlessReady(parts, store, line);
+    const input: CutInput = {
+      lineId: line.id,
+      machineId,
+      recipeRevision: line.recipe_revision,
+      note: body.note,
+      copyName: `CUT-${buildMachineName(line).slice(6)}`,
+    };
+    const jobId = await jobs.start({
+      kind: 'cut',
+      title: `Cut a version of ${line.name}`,
+      subject: subject(line.id),
+      link: '',
+      input,
+    });
+    journal.tell('jobs', 'images');
+    return { jobId };
+  });
+
+  serve(router, imageEndpoints.setState, async ({ params, body }) => {
+    const version = await store.setState(params.id, body.state);
+    const line = await store.line(version.lineId);
+    await journal.note({
+      at: estate.clock.now(),
+      kind: 'image',
+      subject: subject(line.id),
+      text: `${line.name} ${version.number} is ${body.state}`,
+      link: `/images/${line.id}/versions`,
+    });
+    journal.tell('images');
+    return version;
+  });
+
+  serve(router, imageEndpoints.compare, async ({ query }) => {
+    const [from, to] = [await store.version(query.from), await store.version(query.to)];
+    const comparison = compareVersions(store.inventory(from), store.inventory(to));
+    return {
+      ...comparison,
+      headline: comparisonHeadline(comparison),
+      groups: comparison.groups.map((g) => ({ ...g, items: [...g.items] })),
+    };
+  });
+}

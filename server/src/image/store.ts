@@ -1,0 +1,337 @@
+/** Image lines, recipes, checkpoints and versions in the database. */
+import { join } from 'node:path';
+import type { ImageVersion, LineDetail, LineSummary } from '@vatline/contract/image';
+import { compareVersionText } from '@vatline/core/access/see-as';
+import { dyeOfVersion, type DyeName } from '@vatline/core/dye/dyes';
+import type { Hardware, Step } from '@vatline/core/image/recipe';
+import type { Entry } from '@vatline/core/image/inventory';
+import { inventoryHeader } from '@vatline/core/image/inventory';
+import { openInventory, saveInventory } from '@vatline/files/inventory-file';
+import { createHash } from 'node:crypto';
+import type { Selectable } from 'kysely';
+import { fromJson } from '../platform/database.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+import type { Tables } from '../platform/tables.ts';
+
+export type LineRow = Selectable<Tables['image_line']>;
+export type VersionRow = Selectable<Tables['image_version']>;
+
+export class ImageStore {
+  constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
+
+  private get db() {
+    return this.parts.db;
+  }
+
+  async line(id: string): Promise<LineRow> {
+    const row = await this.db.selectFrom('image_line').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw notFound('such image line');
+    return row;
+  }
+
+  async version(id: string): Promise<VersionRow> {
+    const row = await this.db.selectFrom('image_version').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw notFound('such image version');
+    return row;
+  }
+
+  async recipe(lineId: string, revision: number): Promise<{ steps: Step[]; hardware: Hardware }> {
+    const row = await this.db
+      .selectFrom('recipe')
+      .selectAll()
+      .where('line_id', '=', lineId)
+      .where('revision', '=', revision)
+      .executeTakeFirstOrThrow();
+    return { steps: fromJson(row.steps_json), hardware: fromJson(row.hardware_json) };
+  }
+
+  async summaries(): Promise<LineSummary[]> {
+    const lines = await this.db
+      .selectFrom('image_line')
+      .selectAll()
+      .orderBy('created_ms')
+      .orderBy('name')
+      .execute();
+    const versions = await this.versions();
+    return Promise.all(
+      lines.map((line) =>
+        this.summary(
+          line,
+          versions.filter((v) => v.lineId === line.id),
+        ),
+      ),
+    );
+  }
+
+  private async summary(line: LineRow, versions: ImageVersion[]): Promise<LineSummary> {
+    const active = await this.parts.jobs.store.activeOf(`line:${line.id}`);
+    const [job] = active ? await this.presentJobs([active]) : [];
+    const { steps } = await this.recipe(line.id, line.recipe_revision);
+    return {
+      id: line.id,
+      name: line.name,
+      purpose: line.purpose,
+      recipeRevision: line.recipe_revision,
+      steps: steps.length,
+      versions,
+      activeJob: job ?? null,
+    };
+  }
+
+  private presentJobs(rows: Parameters<Parts['jobs']['store']['present']>[0]) {
+    return this.parts.jobs.store.present(rows, (kind) => this.parts.jobs.undoable(kind));
+  }
+
+  async detail(id: string): Promise<LineDetail> {
+    const line = await this.line(id);
+    const versions = (await this.versions()).filter((version) => version.lineId === id);
+    const recipe = await this.recipe(id, line.recipe_revision);
+    const newest = versions[0];
+    const lastCut = newest ? await this.recipe(id, newest.recipeRevision) : undefined;
+    const machine = line.machine_id ? await this.parts.estate.hypervisor.machine(line.machine_id) : undefined;
+    const jobs = await this.parts.jobs.store.list(`line:${id}`, 20);
+    return {
+      ...(await this.summary(line, versions)),
+      hardware: recipe.hardware,
+      recipe: recipe.steps,
+      machine: machine
+        ? {
+            name: machine.name,
+            power: machine.power,
+            restartPending: machine.restartPending,
+            agent: machine.agent,
+            joined: machine.joined,
+            key: line.machine_key,
+          }
+        : null,
+      checkpoints: [...(await this.checkpoints(id)).keys()],
+      history: await this.history(id),
+      lastCutRecipe: lastCut?.steps ?? [],
+      jobs: await this.presentJobs(jobs),
+    };
+  }
+
+  /** All versions, newest first within their line, with where each is in use. */
+  async versions(): Promise<ImageVersion[]> {
+    const rows = await this.db
+      .selectFrom('image_version')
+      .selectAll()
+      .orderBy('line_id')
+      .orderBy('number', 'desc')
+      .execute();
+    const use = await this.db
+      .selectFrom('host')
+      .innerJoin('blend', 'blend.id', 'host.blend_id')
+      .innerJoin('pool', 'pool.id', 'host.pool_id')
+      .select(({ fn }) => [
+        'blend.image_version_id as versionId',
+        'pool.name as pool',
+        fn.countAll<number>().as('hosts'),
+      ])
+      .groupBy(['blend.image_version_id', 'pool.name'])
+      .execute();
+    return rows.map((row) => ({
+      id: row.id,
+      lineId: row.line_id,
+      number: row.number,
+      dye: row.dye as DyeName,
+      state: row.state as ImageVersion['state'],
+      note: row.note,
+      recipeRevision: row.recipe_revision,
+      cutAt: row.cut_ms,
+      sizeBytes: row.size_bytes,
+      usedBy: use.filter((u) => u.versionId === row.id).map(({ pool, hosts }) => ({ pool, hosts })),
+    }));
+  }
+
+  /** Checkpoint key to snapshot. */
+  async checkpoints(lineId: string): Promise<Map<string, string>> {
+    const rows = await this.db.selectFrom('checkpoint').selectAll().where('line_id', '=', lineId).execute();
+    return new Map(rows.map((row) => [row.key, row.snapshot_id]));
+  }
+
+  async saveCheckpoint(
+    lineId: string,
+    key: string,
+    snapshotId: string,
+    step: number,
+    at: number,
+  ): Promise<void> {
+    await this.db
+      .insertInto('checkpoint')
+      .values({ line_id: lineId, key, snapshot_id: snapshotId, step, used_ms: at })
+      .onConflict((c) => c.columns(['line_id', 'key']).doUpdateSet({ snapshot_id: snapshotId, used_ms: at }))
+      .execute();
+  }
+
+  /** Minutes of past runs by step identity, the newest twenty of each. */
+  async history(lineId: string): Promise<Record<string, number[]>> {
+    const rows = await this.db
+      .selectFrom('step_duration')
+      .selectAll()
+      .where('line_id', '=', lineId)
+      .orderBy('id', 'desc')
+      .limit(2_000)
+      .execute();
+    const history: Record<string, number[]> = {};
+    for (const row of rows) {
+      const list = (history[row.identity] ??= []);
+      if (list.length < 20) list.push(row.minutes);
+    }
+    return history;
+  }
+
+  async saveDuration(lineId: string, identity: string, minutes: number, at: number): Promise<void> {
+    await this.db
+      .insertInto('step_duration')
+      .values({ line_id: lineId, identity, minutes, at_ms: at })
+      .execute();
+  }
+
+  async setMachine(lineId: string, machineId: string, key: string | null): Promise<void> {
+    await this.db
+      .updateTable('image_line')
+      .set({ machine_id: machineId, machine_key: key })
+      .where('id', '=', lineId)
+      .execute();
+  }
+
+  async createLine(line: {
+    name: string;
+    purpose: string;
+    hardware: Hardware;
+    steps?: readonly Step[];
+    dyeOffset?: number;
+    at: number;
+  }): Promise<string> {
+    const id = newId('line');
+    const count = await this.db
+      .selectFrom('image_line')
+      .select(({ fn }) => fn.countAll<number>().as('n'))
+      .executeTakeFirstOrThrow();
+    await this.db.transaction().execute(async (tx) => {
+      await tx
+        .insertInto('image_line')
+        .values({
+          id,
+          name: line.name,
+          purpose: line.purpose,
+          hardware_json: JSON.stringify(line.hardware),
+          recipe_revision: 1,
+          machine_id: null,
+          machine_key: null,
+          dye_offset: line.dyeOffset ?? count.n * 5,
+          created_ms: line.at,
+        })
+        .execute();
+      await tx
+        .insertInto('recipe')
+        .values({
+          line_id: id,
+          revision: 1,
+          steps_json: JSON.stringify(line.steps ?? []),
+          hardware_json: JSON.stringify(line.hardware),
+          created_ms: line.at,
+        })
+        .execute();
+    });
+    return id;
+  }
+
+  /** Keeps a new revision of the recipe. */
+  async addRevision(lineId: string, steps: readonly Step[], hardware: Hardware, at: number): Promise<number> {
+    const line = await this.line(lineId);
+    const revision = line.recipe_revision + 1;
+    await this.db.transaction().execute(async (tx) => {
+      await tx
+        .insertInto('recipe')
+        .values({
+          line_id: lineId,
+          revision,
+          steps_json: JSON.stringify(steps),
+          hardware_json: JSON.stringify(hardware),
+          created_ms: at,
+        })
+        .execute();
+      await tx
+        .updateTable('image_line')
+        .set({ recipe_revision: revision, hardware_json: JSON.stringify(hardware) })
+        .where('id', '=', lineId)
+        .execute();
+    });
+    return revision;
+  }
+
+  /** Records a captured image as the next version of its line. */
+  async addVersion(version: {
+    lineId: string;
+    number?: number;
+    note: string;
+    state?: ImageVersion['state'];
+    recipeRevision: number;
+    imageId: string;
+    entries: readonly Entry[];
+    sizeBytes: number;
+    at: number;
+  }): Promise<VersionRow> {
+    const line = await this.line(version.lineId);
+    const known = await this.db
+      .selectFrom('image_version')
+      .selectAll()
+      .where('image_id', '=', version.imageId)
+      .executeTakeFirst();
+    if (known) return known;
+    const last = await this.db
+      .selectFrom('image_version')
+      .select(({ fn }) => fn.max('number').as('n'))
+      .where('line_id', '=', line.id)
+      .executeTakeFirst();
+    const number = version.number ?? Number(last?.n ?? 0) + 1;
+    const row: VersionRow = {
+      id: newId('version'),
+      line_id: line.id,
+      number,
+      dye: dyeOfVersion(number, line.dye_offset),
+      state: version.state ?? 'draft',
+      note: version.note,
+      recipe_revision: version.recipeRevision,
+      image_id: version.imageId,
+      inventory: this.saveInventory(`${line.name} ${number}`, version.entries, version.at),
+      size_bytes: version.sizeBytes,
+      cut_ms: version.at,
+    };
+    await this.db.insertInto('image_version').values(row).execute();
+    return row;
+  }
+
+  /** Writes an inventory under the digest of its content and gives its file name. */
+  private saveInventory(root: string, entries: readonly Entry[], at: number): string {
+    const name = `${createHash('sha256').update(JSON.stringify(entries)).digest('hex')}.jsonl`;
+    saveInventory(
+      join(this.parts.dataFolder, 'inventories', name),
+      inventoryHeader(root, at, false),
+      entries,
+    );
+    return name;
+  }
+
+  inventory(version: VersionRow): Entry[] {
+    return [...openInventory(join(this.parts.dataFolder, 'inventories', version.inventory)).entries()];
+  }
+
+  async setState(id: string, state: string): Promise<ImageVersion> {
+    await this.version(id);
+    await this.db.updateTable('image_version').set({ state }).where('id', '=', id).execute();
+    const version = (await this.versions()).find((row) => row.id === id);
+    if (!version) throw notFound('such image version');
+    return version;
+  }
+
+  /** Names of lines in their natural order, to tell whether one is taken. */
+  async lineNames(): Promise<string[]> {
+    const rows = await this.db.selectFrom('image_line').select('name').execute();
+    return rows.map((row) => row.name).sort(compareVersionText);
+  }
+}

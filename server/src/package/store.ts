@@ -1,0 +1,212 @@
+/** Packages, captures and containers: rows in the database, bytes in folders. */
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Capture, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import { compareVersionText } from '@vatline/core/access/see-as';
+import type { CaptureComparison } from '@vatline/core/package/noise';
+import type { Selectable } from 'kysely';
+import { fromJson } from '../platform/database.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict, notFound } from '../platform/problem.ts';
+import type { Tables } from '../platform/tables.ts';
+
+type CaptureRow = Selectable<Tables['capture']>;
+type VersionRow = Selectable<Tables['package_version']>;
+
+export class PackageStore {
+  constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
+
+  private get db() {
+    return this.parts.db;
+  }
+
+  captureFolder(id: string): string {
+    return join(this.parts.dataFolder, 'captures', id);
+  }
+
+  containerFolder(digest: string): string {
+    return join(this.parts.dataFolder, 'containers', digest);
+  }
+
+  async capture(id: string): Promise<CaptureRow> {
+    const row = await this.db.selectFrom('capture').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw notFound('such capture');
+    return row;
+  }
+
+  async packageVersion(id: string): Promise<VersionRow> {
+    const row = await this.db
+      .selectFrom('package_version')
+      .selectAll()
+      .where('id', '=', id)
+      .executeTakeFirst();
+    if (!row) throw notFound('such package version');
+    return row;
+  }
+
+  comparison(id: string): CaptureComparison {
+    const path = join(this.captureFolder(id), 'comparison.json');
+    if (!existsSync(path)) throw conflict('This capture has not been compared yet');
+    return fromJson(readFileSync(path, 'utf8'));
+  }
+
+  async addCapture(row: Omit<CaptureRow, 'counts_json'>): Promise<void> {
+    await this.db
+      .insertInto('capture')
+      .values({ ...row, counts_json: null })
+      .execute();
+  }
+
+  async updateCapture(id: string, change: Partial<Pick<CaptureRow, 'state' | 'counts_json'>>): Promise<void> {
+    await this.db.updateTable('capture').set(change).where('id', '=', id).execute();
+  }
+
+  async addPackage(row: {
+    name: string;
+    publisher: string;
+    delivery: string;
+    note: string;
+  }): Promise<string> {
+    const known = await this.db
+      .selectFrom('package')
+      .selectAll()
+      .where('name', '=', row.name)
+      .executeTakeFirst();
+    if (known) {
+      if (row.delivery === 'container')
+        await this.db
+          .updateTable('package')
+          .set({ delivery: 'container' })
+          .where('id', '=', known.id)
+          .execute();
+      return known.id;
+    }
+    const id = newId('package');
+    await this.db
+      .insertInto('package')
+      .values({ id, ...row })
+      .execute();
+    return id;
+  }
+
+  async hasVersion(name: string, version: string): Promise<boolean> {
+    const row = await this.db
+      .selectFrom('package_version')
+      .innerJoin('package', 'package.id', 'package_version.package_id')
+      .select('package_version.id')
+      .where('package.name', '=', name)
+      .where('package_version.version', '=', version)
+      .executeTakeFirst();
+    return row !== undefined;
+  }
+
+  async addVersion(row: Omit<VersionRow, 'id'>): Promise<string> {
+    const id = newId('container');
+    await this.db
+      .insertInto('package_version')
+      .values({ id, ...row })
+      .onConflict((c) => c.columns(['package_id', 'version']).doNothing())
+      .execute();
+    return id;
+  }
+
+  async setState(id: string, state: string): Promise<void> {
+    await this.packageVersion(id);
+    await this.db.updateTable('package_version').set({ state }).where('id', '=', id).execute();
+  }
+
+  async presentCapture(row: CaptureRow): Promise<Capture> {
+    const { store } = this.parts.jobs;
+    const active = await store.activeOf(`capture:${row.id}`);
+    const [job] = active ? await store.present([active], (kind) => this.parts.jobs.undoable(kind)) : [];
+    return {
+      id: row.id,
+      name: row.package_name,
+      source: row.source as Capture['source'],
+      state: row.state as Capture['state'],
+      createdAt: row.created_ms,
+      counts: row.counts_json ? fromJson(row.counts_json) : null,
+      proposal: fromJson(row.proposal_json),
+      activeJob: job ?? null,
+    };
+  }
+
+  async versions(): Promise<PackageVersion[]> {
+    const rows = await this.db
+      .selectFrom('package_version')
+      .innerJoin('package', 'package.id', 'package_version.package_id')
+      .selectAll('package_version')
+      .select(['package.name', 'package.publisher'])
+      .execute();
+    const blends = await this.db
+      .selectFrom('pool')
+      .innerJoin('blend', 'blend.id', 'pool.blend_id')
+      .select(['pool.name', 'blend.packages_json'])
+      .execute();
+    const use = blends.map((blend) => ({
+      pool: blend.name,
+      ids: new Set(fromJson<string[]>(blend.packages_json)),
+    }));
+    return rows
+      .map((row) => ({
+        id: row.id,
+        packageId: row.package_id,
+        name: row.name,
+        publisher: row.publisher,
+        version: row.version,
+        state: row.state as 'live' | 'held',
+        format: 'oci' as const,
+        digest: row.digest,
+        files: row.files,
+        sizeBytes: row.size_bytes,
+        containerBytes: row.container_bytes,
+        entryPoints: fromJson<PackageVersion['entryPoints']>(row.entry_points_json),
+        builtAt: row.built_ms,
+        usedBy: use.filter((u) => u.ids.has(row.id)).map((u) => u.pool),
+      }))
+      .sort((a, b) => compareVersionText(b.version, a.version));
+  }
+
+  async summaries(): Promise<PackageSummary[]> {
+    const packages = await this.db.selectFrom('package').selectAll().orderBy('name').execute();
+    const versions = await this.versions();
+    const captures = await this.db.selectFrom('capture').selectAll().orderBy('created_ms', 'desc').execute();
+    const installers = await this.parts.estate.packaging.installers();
+    const known = new Set(packages.map((row) => row.name));
+    const strays = [...new Set(captures.map((c) => c.package_name).filter((name) => !known.has(name)))];
+    const rows = [
+      ...packages,
+      ...strays.map((name) => ({
+        id: `new-${name}`,
+        name,
+        publisher: '',
+        delivery: 'not packaged',
+        note: 'being captured',
+      })),
+    ];
+    return Promise.all(
+      rows.map(async (row) => {
+        const own = versions.filter((version) => version.packageId === row.id);
+        const newest = installers
+          .filter((installer) => installer.name === row.name)
+          .sort((a, b) => compareVersionText(b.version, a.version))[0];
+        const isNewer = newest && own[0] && compareVersionText(newest.version, own[0].version) > 0;
+        return {
+          id: row.id,
+          name: row.name,
+          publisher: row.publisher,
+          delivery: row.delivery as PackageSummary['delivery'],
+          note: row.note,
+          versions: own,
+          captures: await Promise.all(
+            captures
+              .filter((capture) => capture.package_name === row.name)
+              .map((capture) => this.presentCapture(capture)),
+          ),
+          waiting: isNewer ? newest.version : null,
+        };
+      }),
+    );
+  }
+}

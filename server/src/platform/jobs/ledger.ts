@@ -1,0 +1,109 @@
+/**
+ * The ledger of a job: every object it creates in every outside system, written before it is made
+ * and again when it is, so that it is true whenever the job stops.
+ */
+import type { Db } from '../database.ts';
+
+export type LedgerState = 'planned' | 'made' | 'failed' | 'undone';
+
+export interface LedgerEntry {
+  readonly number: number;
+  readonly object: string;
+  readonly system: string;
+  readonly state: LedgerState;
+  readonly key: string;
+  readonly detail: string;
+  readonly attempts: number;
+}
+
+export class Ledger {
+  constructor(
+    private readonly db: Db,
+    private readonly jobId: string,
+    private readonly changed: () => void,
+  ) {}
+
+  /** Writes down what is going to be made; rows that are there already stay as they are. */
+  async plan(rows: readonly { object: string; system: string }[]): Promise<void> {
+    const values = rows.map((row, number) => ({
+      job_id: this.jobId,
+      number,
+      ...row,
+      state: 'planned',
+      key: '',
+      detail: '',
+      attempts: 0,
+    }));
+    for (let i = 0; i < values.length; i += 500) {
+      await this.db
+        .insertInto('ledger')
+        .values(values.slice(i, i + 500))
+        .onConflict((c) => c.doNothing())
+        .execute();
+    }
+    this.changed();
+  }
+
+  async rows(jobId = this.jobId): Promise<LedgerEntry[]> {
+    const rows = await this.db
+      .selectFrom('ledger')
+      .selectAll()
+      .where('job_id', '=', jobId)
+      .orderBy('number')
+      .execute();
+    return rows.map((row) => ({ ...row, state: row.state as LedgerState }));
+  }
+
+  async find(object: string, system: string): Promise<LedgerEntry> {
+    const row = await this.db
+      .selectFrom('ledger')
+      .selectAll()
+      .where('job_id', '=', this.jobId)
+      .where('object', '=', object)
+      .where('system', '=', system)
+      .executeTakeFirstOrThrow();
+    return { ...row, state: row.state as LedgerState };
+  }
+
+  /**
+   * Makes one object unless the ledger says that it is made. The key handed to `make` changes with
+   * each attempt that failed, so that a retry is a new call to the outside system.
+   */
+  async make(object: string, system: string, make: (key: string) => Promise<string>): Promise<string> {
+    const row = await this.find(object, system);
+    if (row.state === 'made') return row.key;
+    try {
+      const key = await make(`${this.jobId}/${system}/${object}/${row.attempts}`);
+      await this.set(row.number, { state: 'made', key, detail: '' });
+      return key;
+    } catch (error) {
+      const detail = error instanceof Error ? error.message : String(error);
+      if (detail !== 'cancelled')
+        await this.set(row.number, { state: 'failed', detail, attempts: row.attempts + 1 });
+      throw error;
+    }
+  }
+
+  async undone(number: number, jobId: string): Promise<void> {
+    await this.db
+      .updateTable('ledger')
+      .set({ state: 'undone' })
+      .where('job_id', '=', jobId)
+      .where('number', '=', number)
+      .execute();
+    this.changed();
+  }
+
+  private async set(
+    number: number,
+    change: { state: LedgerState; key?: string; detail: string; attempts?: number },
+  ): Promise<void> {
+    await this.db
+      .updateTable('ledger')
+      .set(change)
+      .where('job_id', '=', this.jobId)
+      .where('number', '=', number)
+      .execute();
+    this.changed();
+  }
+}

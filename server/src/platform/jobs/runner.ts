@@ -1,0 +1,335 @@
+/**
+ * Jobs: long work that shows progress, can be cancelled and survives a restart. A job is a row
+ * with steps; its steps are made anew from its input after a restart and must be idempotent, so
+ * that the one that was interrupted can run again.
+ */
+import type { Logger } from 'pino';
+import type { EstateClock, Operation, Operations } from '../../estate/driver.ts';
+import { EstateError } from '../../estate/driver.ts';
+import type { Journal } from '../journal.ts';
+import { newId } from '../ids.ts';
+import { conflict, notFound } from '../problem.ts';
+import { Ledger } from './ledger.ts';
+import { Pace } from './pace.ts';
+import { JobStore, type JobRow } from './store.ts';
+
+export interface JobStep {
+  readonly title: string;
+  run(context: JobContext): Promise<void>;
+}
+
+export interface JobKind<I> {
+  readonly kind: string;
+  /** Whether the estate's clock waits while this job is not waiting for an operation itself. */
+  readonly paced: boolean;
+  steps(input: I, jobId: string): Promise<readonly JobStep[]>;
+  /** Called once the job has ended, however it did. */
+  ended?(input: I, state: 'done' | 'failed' | 'cancelled', jobId: string): Promise<void>;
+  /** The kind of job that undoes what this one made. */
+  readonly undoKind?: string;
+}
+
+export interface JobContext {
+  readonly jobId: string;
+  readonly ledger: Ledger;
+  log(text: string): Promise<void>;
+  /** Share of the step that is done, 0 to 1. */
+  progress(share: number): void;
+  cancelled(): boolean;
+  /**
+   * Starts an operation, waits for its end and gives it back; throws when it failed. `start` is
+   * given the number of the attempt for its key: going on after a failure is a new call, taking up
+   * after a restart is the same one.
+   */
+  operation(start: (attempt: number) => Promise<Operation>): Promise<Operation>;
+  /** Runs strands side by side to their ends; then throws what the first failed one threw. */
+  together(strands: readonly (() => Promise<void>)[]): Promise<void>;
+}
+
+class Cancelled extends Error {
+  override readonly name = 'Cancelled';
+}
+
+interface Running {
+  cancelled: boolean;
+  /** Rejects what the job waits for. */
+  readonly interrupts: Set<(error: Error) => void>;
+}
+
+export interface StartRequest {
+  readonly kind: string;
+  readonly title: string;
+  readonly subject: string;
+  readonly link: string;
+  readonly input: unknown;
+}
+
+export class JobRunner {
+  readonly store: JobStore;
+  private readonly kinds = new Map<string, JobKind<never>>();
+  private readonly running = new Map<string, Running>();
+  private readonly waiters = new Map<string, ((operation: Operation) => void)[]>();
+  private stopping = false;
+
+  constructor(
+    private readonly parts: {
+      db: JobStore['db'];
+      clock: EstateClock;
+      operations: Operations;
+      journal: Journal;
+      log: Logger;
+    },
+  ) {
+    this.store = new JobStore(parts.db);
+    parts.operations.onEnd((operation) => {
+      for (const wake of this.waiters.get(operation.key) ?? []) wake(operation);
+      this.waiters.delete(operation.key);
+      return Promise.resolve();
+    });
+  }
+
+  register<I>(kind: JobKind<I>): void {
+    this.kinds.set(kind.kind, kind as unknown as JobKind<never>);
+  }
+
+  get active(): number {
+    return this.running.size;
+  }
+
+  /** Starts a job. Refused while another one of the same subject is at work. */
+  async start(request: StartRequest): Promise<string> {
+    const busy = await this.store.activeOf(request.subject);
+    if (busy) throw conflict(`"${busy.title}" is at work on this; wait for its end or cancel it`);
+    const id = newId('job');
+    const steps = await this.kindOf(request.kind).steps(request.input as never, id);
+    await this.store.insert(
+      { id, ...request, createdAt: this.parts.clock.now() },
+      steps.map((step) => step.title),
+    );
+    this.launch(id);
+    return id;
+  }
+
+  /** Takes up every job that was at work when the server stopped. */
+  async resumeAll(): Promise<number> {
+    const rows = await this.store.unfinished();
+    for (const row of rows) this.launch(row.id);
+    return rows.length;
+  }
+
+  async cancel(id: string): Promise<void> {
+    const row = await this.need(id);
+    if (row.state !== 'running' && row.state !== 'waiting')
+      throw conflict(`"${row.title}" has ended already`);
+    await this.store.setCancel(id);
+    const running = this.running.get(id);
+    if (!running) return;
+    running.cancelled = true;
+    for (const interrupt of running.interrupts) interrupt(new Cancelled('cancelled'));
+  }
+
+  /** Goes on with a failed or cancelled job from the step that did not end. */
+  async goOn(id: string): Promise<void> {
+    const row = await this.need(id);
+    if (row.state !== 'failed' && row.state !== 'cancelled') throw conflict(`"${row.title}" did not fail`);
+    const busy = await this.store.activeOf(row.subject);
+    if (busy) throw conflict(`"${busy.title}" is at work on this; wait for its end`);
+    await this.store.reopen(id);
+    this.launch(id);
+  }
+
+  /** Starts the job that takes back what a failed one made. */
+  async undo(id: string): Promise<string> {
+    const row = await this.need(id);
+    const kind = this.kindOf(row.kind).undoKind;
+    if (!kind || row.state === 'done') throw conflict(`"${row.title}" has nothing to undo`);
+    return this.start({
+      kind,
+      title: `Undo: ${row.title}`,
+      subject: row.subject,
+      link: '',
+      input: { of: id },
+    });
+  }
+
+  undoable(kind: string): boolean {
+    return this.kinds.get(kind)?.undoKind !== undefined;
+  }
+
+  /** Lets running steps be; they are taken up at the next start. */
+  stop(): void {
+    this.stopping = true;
+  }
+
+  private kindOf(kind: string): JobKind<never> {
+    const found = this.kinds.get(kind);
+    if (!found) throw new Error(`unknown job kind ${kind}`);
+    return found;
+  }
+
+  private async need(id: string): Promise<JobRow> {
+    const row = await this.store.get(id);
+    if (!row) throw notFound('such job');
+    return row;
+  }
+
+  private launch(id: string): void {
+    const running: Running = { cancelled: false, interrupts: new Set() };
+    this.running.set(id, running);
+    void this.run(id, running)
+      .catch((error: unknown) => {
+        if (!this.stopping) this.parts.log.error({ err: error as Error, job: id }, 'job runner failed');
+      })
+      .finally(() => this.running.delete(id));
+  }
+
+  private async run(id: string, running: Running): Promise<void> {
+    const row = await this.need(id);
+    const kind = this.kindOf(row.kind);
+    const pace = new Pace(kind.paced ? this.parts.clock : undefined);
+    pace.enter();
+    running.cancelled ||= row.cancel === 1;
+    try {
+      await this.store.setState(id, 'running', null);
+      const input = JSON.parse(row.input_json) as never;
+      const steps = await kind.steps(input, id);
+      const outcome = await this.runSteps(row, steps, running, pace);
+      if (this.stopping) return;
+      await this.store.end(id, outcome.state, outcome.error, this.parts.clock.now());
+      await kind.ended?.(input, outcome.state, id);
+      await this.tell(row, outcome);
+    } finally {
+      pace.leave();
+    }
+  }
+
+  private async tell(row: JobRow, outcome: Outcome): Promise<void> {
+    const text = {
+      done: `${row.title}: done`,
+      failed: `${row.title}: failed, ${outcome.error ?? ''}`,
+      cancelled: `${row.title}: cancelled`,
+    }[outcome.state];
+    await this.parts.journal.note({
+      at: this.parts.clock.now(),
+      kind: 'job',
+      subject: row.subject,
+      text,
+      link: linkOf(row.subject),
+    });
+    this.parts.journal.tell('jobs', 'images', 'packages', 'pools');
+  }
+
+  private async runSteps(
+    row: JobRow,
+    steps: readonly JobStep[],
+    running: Running,
+    pace: Pace,
+  ): Promise<Outcome> {
+    const finished = await this.store.finishedSteps(row.id);
+    for (const [number, step] of steps.entries()) {
+      if (finished.has(number)) continue;
+      if (running.cancelled) return { state: 'cancelled', error: null };
+      await this.store.beginStep(row.id, number, this.parts.clock.now());
+      this.parts.journal.tell('jobs');
+      try {
+        await step.run(this.context(row.id, number, running, pace));
+        await this.store.endStep(row.id, number, 'done', this.parts.clock.now());
+      } catch (error) {
+        if (this.stopping) return { state: 'failed', error: null };
+        await this.store.endStep(row.id, number, 'failed', this.parts.clock.now());
+        if (error instanceof Cancelled || (error as Error).message === 'cancelled')
+          return { state: 'cancelled', error: null };
+        return { state: 'failed', error: await this.describe(row.id, number, error) };
+      }
+    }
+    return { state: 'done', error: null };
+  }
+
+  private async describe(id: string, step: number, error: unknown): Promise<string> {
+    const message = error instanceof Error ? error.message : String(error);
+    const expected =
+      error instanceof EstateError || ['InputError', 'Refusal'].includes((error as Error).name);
+    if (!expected) this.parts.log.error({ err: error as Error, job: id }, 'job step failed');
+    await this.store.log(id, step, this.parts.clock.now(), message);
+    return message;
+  }
+
+  private context(id: string, step: number, running: Running, pace: Pace): JobContext {
+    const { clock, journal } = this.parts;
+    return {
+      jobId: id,
+      ledger: new Ledger(this.store.db, id, () => journal.tell('jobs')),
+      log: async (text) => {
+        await this.store.log(id, step, clock.now(), text);
+        journal.tell('jobs');
+      },
+      progress: (share) => {
+        void this.store.setProgress(id, step, share).then(() => journal.tell('jobs'));
+      },
+      cancelled: () => running.cancelled,
+      operation: async (start) => {
+        const ended = await this.untilEnd(await unspent(start), running, pace);
+        if (ended.state === 'failed')
+          throw new EstateError(ended.error?.kind ?? 'failed', ended.error?.message ?? 'failed');
+        return ended;
+      },
+      together: async (strands) => {
+        const results = await pace.together(strands);
+        const failed = results.find((result) => result.status === 'rejected');
+        if (failed) throw failed.reason;
+      },
+    };
+  }
+
+  /** Waits for an operation and lets the clock go on meanwhile. */
+  private untilEnd(operation: Operation, running: Running, pace: Pace): Promise<Operation> {
+    if (operation.state !== 'running') return Promise.resolve(operation);
+    if (running.cancelled) return Promise.reject(new Cancelled('cancelled'));
+    return new Promise<Operation>((done, fail) => {
+      const takeUp = (settle: () => void) => {
+        running.interrupts.delete(interrupt);
+        pace.enter();
+        settle();
+      };
+      const interrupt = (error: Error) => takeUp(() => fail(error));
+      running.interrupts.add(interrupt);
+      const list = this.waiters.get(operation.key) ?? [];
+      list.push((ended) => {
+        if (running.interrupts.has(interrupt)) takeUp(() => done(ended));
+      });
+      this.waiters.set(operation.key, list);
+      pace.leave();
+    });
+  }
+}
+
+/** The operation of the first attempt that has not failed before. */
+async function unspent(start: (attempt: number) => Promise<Operation>): Promise<Operation> {
+  let operation = await start(0);
+  for (let attempt = 1; operation.state === 'failed'; attempt++) {
+    const next = await start(attempt);
+    if (next.key === operation.key) return next;
+    operation = next;
+  }
+  return operation;
+}
+
+interface Outcome {
+  readonly state: 'done' | 'failed' | 'cancelled';
+  readonly error: string | null;
+}
+
+/** Where in the interface a subject is worked on. */
+function linkOf(subject: string): string {
+  const [kind, id] = subject.split(':');
+  switch (kind) {
+    case 'line':
+      return `/images/${id}`;
+    case 'pool':
+      return `/pools/${id}`;
+    case 'capture':
+      return `/packages/capture/${id}`;
+    default:
+      return '/';
+  }
+}

@@ -1,0 +1,202 @@
+/** Jobs in the database. */
+import type { Job, JobDetail } from '@vatline/contract/job';
+import type { Instant } from '@vatline/core/time/instant';
+import type { Selectable } from 'kysely';
+import type { Db } from '../database.ts';
+import type { Tables } from '../tables.ts';
+
+export type JobRow = Selectable<Tables['job']>;
+
+const ACTIVE = ['waiting', 'running'];
+
+export class JobStore {
+  constructor(readonly db: Db) {}
+
+  async insert(
+    job: { id: string; kind: string; title: string; subject: string; input: unknown; createdAt: Instant },
+    steps: readonly string[],
+  ): Promise<void> {
+    await this.db.transaction().execute(async (tx) => {
+      await tx
+        .insertInto('job')
+        .values({
+          id: job.id,
+          kind: job.kind,
+          title: job.title,
+          subject: job.subject,
+          state: 'waiting',
+          input_json: JSON.stringify(job.input),
+          error: null,
+          cancel: 0,
+          created_ms: job.createdAt,
+          ended_ms: null,
+        })
+        .execute();
+      const rows = steps.map((title, number) => ({
+        job_id: job.id,
+        number,
+        title,
+        state: 'waiting',
+        progress: 0,
+        started_ms: null,
+        ended_ms: null,
+      }));
+      if (rows.length > 0) await tx.insertInto('job_step').values(rows).execute();
+    });
+  }
+
+  get(id: string): Promise<JobRow | undefined> {
+    return this.db.selectFrom('job').selectAll().where('id', '=', id).executeTakeFirst();
+  }
+
+  activeOf(subject: string): Promise<JobRow | undefined> {
+    return this.db
+      .selectFrom('job')
+      .selectAll()
+      .where('subject', '=', subject)
+      .where('state', 'in', ACTIVE)
+      .executeTakeFirst();
+  }
+
+  unfinished(): Promise<JobRow[]> {
+    return this.db.selectFrom('job').selectAll().where('state', 'in', ACTIVE).orderBy('created_ms').execute();
+  }
+
+  async list(subject: string | undefined, limit: number): Promise<JobRow[]> {
+    let query = this.db
+      .selectFrom('job')
+      .selectAll()
+      .orderBy('created_ms', 'desc')
+      .orderBy('id', 'desc')
+      .limit(limit);
+    if (subject) query = query.where('subject', '=', subject);
+    return query.execute();
+  }
+
+  async setState(id: string, state: string, error: string | null): Promise<void> {
+    await this.db.updateTable('job').set({ state, error }).where('id', '=', id).execute();
+  }
+
+  async setCancel(id: string): Promise<void> {
+    await this.db.updateTable('job').set({ cancel: 1 }).where('id', '=', id).execute();
+  }
+
+  async reopen(id: string): Promise<void> {
+    await this.db
+      .updateTable('job')
+      .set({ state: 'waiting', error: null, cancel: 0, ended_ms: null })
+      .where('id', '=', id)
+      .execute();
+    await this.db
+      .updateTable('job_step')
+      .set({ state: 'waiting' })
+      .where('job_id', '=', id)
+      .where('state', '!=', 'done')
+      .execute();
+  }
+
+  async end(id: string, state: string, error: string | null, at: Instant): Promise<void> {
+    await this.db.updateTable('job').set({ state, error, ended_ms: at }).where('id', '=', id).execute();
+  }
+
+  async finishedSteps(id: string): Promise<Set<number>> {
+    const rows = await this.db
+      .selectFrom('job_step')
+      .select('number')
+      .where('job_id', '=', id)
+      .where('state', '=', 'done')
+      .execute();
+    return new Set(rows.map((row) => row.number));
+  }
+
+  /** A step taken up again after a restart keeps the instant at which it first began. */
+  async beginStep(id: string, number: number, at: Instant): Promise<void> {
+    const step = this.db.updateTable('job_step').where('job_id', '=', id).where('number', '=', number);
+    await step.set({ state: 'running' }).execute();
+    await step.where('started_ms', 'is', null).set({ started_ms: at }).execute();
+  }
+
+  async endStep(id: string, number: number, state: 'done' | 'failed', at: Instant): Promise<void> {
+    await this.db
+      .updateTable('job_step')
+      .set({ state, ended_ms: at, ...(state === 'done' ? { progress: 1 } : {}) })
+      .where('job_id', '=', id)
+      .where('number', '=', number)
+      .execute();
+  }
+
+  async setProgress(id: string, number: number, progress: number): Promise<void> {
+    await this.db
+      .updateTable('job_step')
+      .set({ progress })
+      .where('job_id', '=', id)
+      .where('number', '=', number)
+      .where('state', '=', 'running')
+      .execute();
+  }
+
+  async log(id: string, step: number, at: Instant, text: string): Promise<void> {
+    await this.db.insertInto('job_log').values({ job_id: id, step, at_ms: at, text }).execute();
+  }
+
+  /** Jobs as the API gives them; `undoable` tells which kinds can be undone. */
+  async present(rows: readonly JobRow[], undoable: (kind: string) => boolean): Promise<Job[]> {
+    if (rows.length === 0) return [];
+    const ids = rows.map((row) => row.id);
+    const steps = await this.db
+      .selectFrom('job_step')
+      .selectAll()
+      .where('job_id', 'in', ids)
+      .orderBy('number')
+      .execute();
+    const ended = (row: JobRow) => row.state === 'failed' || row.state === 'cancelled';
+    return rows.map((row) => ({
+      id: row.id,
+      kind: row.kind,
+      title: row.title,
+      subject: row.subject,
+      state: row.state as Job['state'],
+      error: row.error,
+      createdAt: row.created_ms,
+      endedAt: row.ended_ms,
+      canGoOn: ended(row),
+      canUndo: ended(row) && undoable(row.kind),
+      steps: steps
+        .filter((step) => step.job_id === row.id)
+        .map((step) => ({
+          title: step.title,
+          state: step.state as Job['steps'][number]['state'],
+          progress: step.progress,
+          startedAt: step.started_ms,
+          endedAt: step.ended_ms,
+        })),
+    }));
+  }
+
+  async detail(row: JobRow, undoable: (kind: string) => boolean): Promise<JobDetail> {
+    const [job] = await this.present([row], undoable);
+    const log = await this.db
+      .selectFrom('job_log')
+      .selectAll()
+      .where('job_id', '=', row.id)
+      .orderBy('id')
+      .execute();
+    const ledger = await this.db
+      .selectFrom('ledger')
+      .selectAll()
+      .where('job_id', '=', row.id)
+      .orderBy('number')
+      .execute();
+    return {
+      ...(job as Job),
+      log: log.map((line) => ({ at: line.at_ms, step: line.step, text: line.text })),
+      ledger: ledger.map(({ object, system, state, key, detail }) => ({
+        object,
+        system,
+        state: state as 'made',
+        key,
+        detail,
+      })),
+    };
+  }
+}

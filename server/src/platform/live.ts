@@ -1,0 +1,47 @@
+/** One stream of server-sent events: each message lists the topics whose data changed. */
+import type { Request, Response } from 'express';
+import type { Topic } from '@vatline/contract/home';
+
+const GATHER_MS = 150;
+const HEARTBEAT_MS = 25_000;
+
+/** Gathers changes for a moment and tells every listener once. */
+export class Live {
+  private readonly listeners = new Set<Response>();
+  private readonly changed = new Set<Topic>();
+  private timer: NodeJS.Timeout | undefined;
+  private readonly heartbeat = setInterval(() => this.write(': still here\n\n'), HEARTBEAT_MS).unref();
+
+  changedTopics(...topics: Topic[]): void {
+    for (const topic of topics) this.changed.add(topic);
+    this.timer ??= setTimeout(() => this.flush(), GATHER_MS).unref();
+  }
+
+  readonly handler = (_request: Request, response: Response): void => {
+    response.writeHead(200, {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store',
+      connection: 'keep-alive',
+    });
+    response.write(': hello\n\n');
+    this.listeners.add(response);
+    response.on('close', () => this.listeners.delete(response));
+  };
+
+  close(): void {
+    clearInterval(this.heartbeat);
+    clearTimeout(this.timer);
+    for (const listener of this.listeners) listener.end();
+  }
+
+  private flush(): void {
+    this.timer = undefined;
+    const message = `data: ${JSON.stringify([...this.changed])}\n\n`;
+    this.changed.clear();
+    this.write(message);
+  }
+
+  private write(message: string): void {
+    for (const listener of this.listeners) listener.write(message);
+  }
+}

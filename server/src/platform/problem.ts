@@ -1,0 +1,67 @@
+/** Refusals as RFC 9457 problem documents. */
+import { InputError } from '@vatline/files/input-error';
+import type { Fault } from '@vatline/core/result';
+import type { Problem } from '@vatline/contract/endpoint';
+import type { ZodError } from 'zod';
+
+/** A request that is refused: status, a sentence, and the faults at their fields. */
+export class Refusal extends Error {
+  override readonly name = 'Refusal';
+
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    message: string,
+    readonly faults: readonly Fault[] = [],
+  ) {
+    super(message);
+  }
+}
+
+export function notFound(what: string): Refusal {
+  return new Refusal(404, 'Not found', `There is no ${what}`);
+}
+
+/** The state of things forbids it; nothing was changed. */
+export function conflict(message: string, path = ''): Refusal {
+  return new Refusal(409, 'Not now', message, [{ path, message }]);
+}
+
+/** The input is wrong; each fault at its field. */
+export function invalid(faults: readonly Fault[]): Refusal {
+  const first = faults.map((f) => [f.path, f.message].filter(Boolean).join(' ')).join('; ');
+  return new Refusal(422, 'Cannot be used', first, faults);
+}
+
+export function faultsOf(error: ZodError): Fault[] {
+  return error.issues.map((issue) => ({ path: issue.path.join('.'), message: issue.message }));
+}
+
+/** The problem document for anything thrown; undefined for a bug, which must not be shown. */
+export function problemOf(error: unknown): Problem | undefined {
+  if (error instanceof Refusal) {
+    return {
+      type: 'about:blank',
+      title: error.title,
+      status: error.status,
+      detail: error.message,
+      faults: [...error.faults],
+    };
+  }
+  if (error instanceof InputError) {
+    return {
+      type: 'about:blank',
+      title: 'Cannot be used',
+      status: 422,
+      detail: error.message,
+      faults: [...error.faults],
+    };
+  }
+  const http = error as { status?: unknown; expose?: unknown; type?: unknown; message?: unknown };
+  if (typeof http?.status === 'number' && http.expose === true) {
+    const detail =
+      http.type === 'entity.too.large' ? 'The request is larger than the server takes' : String(http.message);
+    return { type: 'about:blank', title: 'Cannot be read', status: http.status, detail, faults: [] };
+  }
+  return undefined;
+}

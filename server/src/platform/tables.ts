@@ -1,0 +1,164 @@
+/** The tables of `vatline.sqlite`. Units are in the names: `_ms` instants, `_bytes` sizes. */
+import type { Generated } from 'kysely';
+
+export interface Tables {
+  job: {
+    id: string;
+    kind: string;
+    title: string;
+    subject: string;
+    state: string;
+    input_json: string;
+    error: string | null;
+    cancel: number;
+    created_ms: number;
+    ended_ms: number | null;
+  };
+  job_step: {
+    job_id: string;
+    number: number;
+    title: string;
+    state: string;
+    progress: number;
+    started_ms: number | null;
+    ended_ms: number | null;
+  };
+  job_log: { id: Generated<number>; job_id: string; step: number; at_ms: number; text: string };
+  ledger: {
+    job_id: string;
+    number: number;
+    object: string;
+    system: string;
+    state: string;
+    key: string;
+    detail: string;
+    attempts: number;
+  };
+  image_line: {
+    id: string;
+    name: string;
+    purpose: string;
+    hardware_json: string;
+    recipe_revision: number;
+    machine_id: string | null;
+    /** Checkpoint key of what has been run on the machine. */
+    machine_key: string | null;
+    dye_offset: number;
+    created_ms: number;
+  };
+  recipe: {
+    line_id: string;
+    revision: number;
+    steps_json: string;
+    hardware_json: string;
+    created_ms: number;
+  };
+  checkpoint: { line_id: string; key: string; snapshot_id: string; step: number; used_ms: number };
+  step_duration: { id: Generated<number>; line_id: string; identity: string; minutes: number; at_ms: number };
+  image_version: {
+    id: string;
+    line_id: string;
+    number: number;
+    dye: string;
+    state: string;
+    note: string;
+    recipe_revision: number;
+    image_id: string;
+    inventory: string;
+    size_bytes: number;
+    cut_ms: number;
+  };
+  package: { id: string; name: string; publisher: string; delivery: string; note: string };
+  package_version: {
+    id: string;
+    package_id: string;
+    version: string;
+    state: string;
+    digest: string;
+    files: number;
+    size_bytes: number;
+    container_bytes: number;
+    entry_points_json: string;
+    built_ms: number;
+  };
+  capture: {
+    id: string;
+    package_name: string;
+    source: string;
+    installer: string | null;
+    state: string;
+    proposal_json: string;
+    counts_json: string | null;
+    created_ms: number;
+  };
+  pool: {
+    id: string;
+    name: string;
+    kind: string;
+    clone: string;
+    line_id: string;
+    pattern: string;
+    ou: string;
+    site: string;
+    datastore: string;
+    processors: number;
+    session_limit: number;
+    blend_id: string | null;
+    created_ms: number;
+  };
+  blend: {
+    id: string;
+    pool_id: string;
+    number: number;
+    image_version_id: string;
+    packages_json: string;
+    made_ms: number;
+  };
+  host: {
+    id: string;
+    pool_id: string;
+    name: string;
+    machine_id: string;
+    state: string;
+    /** The blend it runs; while at work, the one it ran last. */
+    blend_id: string;
+    next_blend_id: string | null;
+    note: string;
+  };
+  rollout: {
+    id: string;
+    pool_id: string;
+    from_blend_id: string;
+    to_blend_id: string;
+    state: string;
+    is_return: number;
+    request_json: string;
+    started_ms: number;
+    ended_ms: number | null;
+    promised_ms: number | null;
+    /** Set while hosts still at work are finished before the way back begins: its batch, 0 for the same. */
+    return_batch: number | null;
+    seed: number;
+  };
+  rollout_host: {
+    rollout_id: string;
+    host_id: string;
+    number: number;
+    stage: string;
+    attempts: number;
+    started_ms: number | null;
+    /** When it was drained and the work began. */
+    work_ms: number | null;
+    finished_ms: number | null;
+    error: string | null;
+  };
+  assignment: { id: string; group_name: string; pool_id: string; package_id: string | null };
+  journal: {
+    id: Generated<number>;
+    at_ms: number;
+    kind: string;
+    subject: string;
+    text: string;
+    link: string;
+  };
+}

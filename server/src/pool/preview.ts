@@ -1,0 +1,125 @@
+/** What a new pool would be, and everything that stands in its way, before anything is made. */
+import { newPoolSchema, type NewPool, type PoolPreview } from '@vatline/contract/pool';
+import { fitHosts } from '@vatline/core/pool/fit';
+import { planNames } from '@vatline/core/pool/names';
+import type { Fault } from '@vatline/core/result';
+import type { Parts } from '../platform/parts.ts';
+import { faultsOf } from '../platform/problem.ts';
+
+/** Clones that the hypervisor makes at the same time. */
+export const CLONES_AT_ONCE = 8;
+/** Median minutes of a clone, its account and its registration. */
+const MINUTES_PER_CLONE = { full: 14.5, linked: 4.5 };
+/** Growth of a host's own disk, its swap file and the time between rebuilds that we plan for. */
+const GROWTH_BYTES_PER_DAY = 0.2e9;
+const SWAP_BYTES = 2e9;
+const DAYS = 30;
+
+/** Works with whatever fields are there; each missing or wrong one is a fault. */
+export async function previewPool(parts: Parts, request: Partial<NewPool>): Promise<PoolPreview> {
+  const parsed = newPoolSchema.safeParse(request);
+  const faults: Fault[] = parsed.success ? [] : faultsOf(parsed.error).map(missingAsSentence(request));
+  const { hypervisor, directory } = parts.estate;
+  const taken = [...(await hypervisor.machineNames()), ...(await directory.computerNames())];
+  const names = namesOf(request, taken, faults);
+  const sites = await hypervisor.sites();
+  const fit = await fitOf(parts, request, sites, faults);
+  if (
+    request.name &&
+    (await parts.db.selectFrom('pool').select('id').where('name', '=', request.name).executeTakeFirst())
+  ) {
+    faults.push({ path: 'name', message: `there is a pool named ${request.name} already` });
+  }
+  if (request.ou && !(await directory.units()).some((unit) => unit.dn === request.ou)) {
+    faults.push({ path: 'ou', message: `the directory has no unit ${request.ou}` });
+  }
+  const perHost = MINUTES_PER_CLONE[request.clone ?? 'linked'];
+  return {
+    names: names.names.slice(0, 10_000),
+    clashes: names.clashes,
+    fit,
+    minutes: Math.ceil((request.count ?? 0) / CLONES_AT_ONCE) * perHost,
+    faults: onePerField(faults),
+  };
+}
+
+function missingAsSentence(request: Partial<NewPool>) {
+  return (fault: Fault): Fault => {
+    const field = fault.path as keyof NewPool;
+    return request[field] === undefined ? { path: fault.path, message: 'is not chosen yet' } : fault;
+  };
+}
+
+function onePerField(faults: readonly Fault[]): Fault[] {
+  const seen = new Set<string>();
+  return faults.filter((fault) => !seen.has(fault.path) && seen.add(fault.path));
+}
+
+function namesOf(
+  request: Partial<NewPool>,
+  taken: readonly string[],
+  faults: Fault[],
+): { names: string[]; clashes: string[] } {
+  if (!request.pattern || !request.count || request.start === undefined || request.count > 10_000)
+    return { names: [], clashes: [] };
+  const plan = planNames({ pattern: request.pattern, start: request.start, count: request.count, taken });
+  if (!plan.ok) {
+    faults.push(...plan.error);
+    return { names: [], clashes: [] };
+  }
+  if (plan.value.clash !== undefined) {
+    const others = plan.value.clashes.length - 1;
+    faults.push({
+      path: 'pattern',
+      message: `${plan.value.clash}${others > 0 ? ` and ${others} more are` : ' is'} taken; begin after the last one or change the pattern`,
+    });
+  }
+  if (plan.value.overflow) faults.push({ path: 'pattern', message: 'has too few # for the last number' });
+  return { names: [...plan.value.names], clashes: [...plan.value.clashes] };
+}
+
+async function fitOf(
+  parts: Parts,
+  request: Partial<NewPool>,
+  sites: Awaited<ReturnType<Parts['estate']['hypervisor']['sites']>>,
+  faults: Fault[],
+): Promise<PoolPreview['fit']> {
+  const site = sites.find((row) => row.name === request.site);
+  if (request.site && !site) faults.push({ path: 'site', message: `there is no site ${request.site}` });
+  const datastore = site?.datastores.find((row) => row.name === request.datastore);
+  if (site && request.datastore && !datastore)
+    faults.push({ path: 'datastore', message: `${site.name} has no datastore ${request.datastore}` });
+  const version = request.imageVersionId
+    ? await parts.db
+        .selectFrom('image_version')
+        .selectAll()
+        .where('id', '=', request.imageVersionId)
+        .executeTakeFirst()
+    : undefined;
+  if (request.imageVersionId && !version)
+    faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
+  if (version?.state === 'retired')
+    faults.push({ path: 'imageVersionId', message: `version ${version.number} is retired` });
+  const { count, processors, clone } = request;
+  if (!site || !datastore || !version || !count || !processors || !clone) return null;
+  const room = {
+    coresFree: site.coresTotal - site.coresUsed,
+    datastoreFreeBytes: datastore.capacityBytes - datastore.usedBytes,
+  };
+  const storage = {
+    imageBytes: version.size_bytes,
+    growthBytesPerDay: GROWTH_BYTES_PER_DAY,
+    days: DAYS,
+    swapBytes: SWAP_BYTES,
+    replicas: 1,
+  };
+  const fit = fitHosts({ count, processorsPerHost: processors, clone, storage }, room);
+  if (!fit.fits) {
+    const why =
+      fit.binding === 'cores'
+        ? `${site.name} has ${room.coresFree} cores free and ${fit.coresNeeded} are needed`
+        : `the datastore ${datastore.name} is too full`;
+    faults.push({ path: 'count', message: `${why}; the largest batch that fits is ${fit.largest}` });
+  }
+  return { ...fit, coresFree: room.coresFree, bytesFree: room.datastoreFreeBytes };
+}

@@ -1,0 +1,185 @@
+/** Pools, their blends and hosts in the database. */
+import type { Blend, Host, PoolDetail, PoolSummary } from '@vatline/contract/pool';
+import type { DyeName } from '@vatline/core/dye/dyes';
+import { takesSessions, type HostState } from '@vatline/core/rollout/host-state';
+import type { Selectable } from 'kysely';
+import { fromJson } from '../platform/database.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+import type { Tables } from '../platform/tables.ts';
+
+export type PoolRow = Selectable<Tables['pool']>;
+export type BlendRow = Selectable<Tables['blend']>;
+export type HostRow = Selectable<Tables['host']>;
+
+export class PoolStore {
+  constructor(private readonly parts: Pick<Parts, 'db' | 'jobs' | 'estate'>) {}
+
+  private get db() {
+    return this.parts.db;
+  }
+
+  async pool(id: string): Promise<PoolRow> {
+    const row = await this.db.selectFrom('pool').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw notFound('such pool');
+    return row;
+  }
+
+  hosts(poolId: string): Promise<HostRow[]> {
+    return this.db.selectFrom('host').selectAll().where('pool_id', '=', poolId).orderBy('name').execute();
+  }
+
+  /** Makes the next blend of a pool. */
+  async addBlend(
+    poolId: string,
+    imageVersionId: string,
+    packageIds: readonly string[],
+    at: number,
+  ): Promise<BlendRow> {
+    const last = await this.db
+      .selectFrom('blend')
+      .select(({ fn }) => fn.max('number').as('n'))
+      .where('pool_id', '=', poolId)
+      .executeTakeFirst();
+    const row: BlendRow = {
+      id: newId('blend'),
+      pool_id: poolId,
+      number: Number(last?.n ?? 0) + 1,
+      image_version_id: imageVersionId,
+      packages_json: JSON.stringify(packageIds),
+      made_ms: at,
+    };
+    await this.db.insertInto('blend').values(row).execute();
+    return row;
+  }
+
+  /** All blends as the API gives them, by id. */
+  async blends(): Promise<Map<string, Blend>> {
+    const rows = await this.db
+      .selectFrom('blend')
+      .innerJoin('image_version', 'image_version.id', 'blend.image_version_id')
+      .innerJoin('image_line', 'image_line.id', 'image_version.line_id')
+      .select([
+        'blend.id',
+        'blend.number',
+        'blend.image_version_id',
+        'blend.packages_json',
+        'blend.made_ms',
+        'image_line.name as line',
+        'image_version.number as imageNumber',
+        'image_version.dye',
+      ])
+      .execute();
+    const packages = await this.db
+      .selectFrom('package_version')
+      .innerJoin('package', 'package.id', 'package_version.package_id')
+      .select(['package_version.id', 'package.name', 'package_version.version'])
+      .execute();
+    const byId = new Map(packages.map((row) => [row.id, row]));
+    return new Map(
+      rows.map((row) => [
+        row.id,
+        {
+          id: row.id,
+          number: row.number,
+          imageVersionId: row.image_version_id,
+          line: row.line,
+          imageNumber: row.imageNumber,
+          dye: row.dye as DyeName,
+          packages: fromJson<string[]>(row.packages_json).flatMap((id) => byId.get(id) ?? []),
+          madeAt: row.made_ms,
+        },
+      ]),
+    );
+  }
+
+  /** Sessions on every host of a pool now. */
+  sessions(pool: PoolRow, hosts: readonly HostRow[]): Promise<ReadonlyMap<string, number>> {
+    const list = hosts.map((host) => ({ name: host.name, takes: takesSessions(host.state as HostState) }));
+    return this.parts.estate.activity.sessions(pool.name, list, pool.session_limit);
+  }
+
+  async summaries(): Promise<PoolSummary[]> {
+    const pools = await this.db
+      .selectFrom('pool')
+      .selectAll()
+      .orderBy('created_ms')
+      .orderBy('name')
+      .execute();
+    const blends = await this.blends();
+    return Promise.all(pools.map(async (pool) => this.summary(pool, await this.hosts(pool.id), blends)));
+  }
+
+  private async summary(
+    pool: PoolRow,
+    hosts: readonly HostRow[],
+    blends: ReadonlyMap<string, Blend>,
+  ): Promise<PoolSummary> {
+    const { store } = this.parts.jobs;
+    const active = await store.activeOf(`pool:${pool.id}`);
+    const [job] = active ? await store.present([active], (kind) => this.parts.jobs.undoable(kind)) : [];
+    const sessions = await this.sessions(pool, hosts);
+    const next = hosts.find((host) => host.next_blend_id !== null)?.next_blend_id;
+    return {
+      id: pool.id,
+      name: pool.name,
+      kind: pool.kind as PoolSummary['kind'],
+      clone: pool.clone as PoolSummary['clone'],
+      lineId: pool.line_id,
+      hosts: hosts.length,
+      inService: hosts.filter((host) => takesSessions(host.state as HostState)).length,
+      sessions: [...sessions.values()].reduce((sum, n) => sum + n, 0),
+      sessionLimit: pool.session_limit,
+      blend: (pool.blend_id && blends.get(pool.blend_id)) || null,
+      nextBlend: (next && blends.get(next)) || null,
+      activeJob: job ?? null,
+    };
+  }
+
+  async detail(id: string): Promise<PoolDetail> {
+    const pool = await this.pool(id);
+    const hosts = await this.hosts(id);
+    const blends = await this.blends();
+    const own = await this.db
+      .selectFrom('blend')
+      .select('id')
+      .where('pool_id', '=', id)
+      .orderBy('number', 'desc')
+      .execute();
+    const { store } = this.parts.jobs;
+    return {
+      ...(await this.summary(pool, hosts, blends)),
+      pattern: pool.pattern,
+      ou: pool.ou,
+      site: pool.site,
+      datastore: pool.datastore,
+      hostList: await this.presentHosts(pool, hosts, blends),
+      blends: own.flatMap((row) => blends.get(row.id) ?? []),
+      jobs: await store.present(await store.list(`pool:${id}`, 10), (kind) => this.parts.jobs.undoable(kind)),
+      expected: [...(await this.parts.estate.activity.expected(pool.name, hosts.length, pool.session_limit))],
+    };
+  }
+
+  async presentHosts(
+    pool: PoolRow,
+    hosts: readonly HostRow[],
+    blends: ReadonlyMap<string, Blend>,
+  ): Promise<Host[]> {
+    const sessions = await this.sessions(pool, hosts);
+    return hosts.map((host) => {
+      const blend = blends.get(host.blend_id);
+      if (!blend) throw notFound('such blend');
+      return {
+        id: host.id,
+        name: host.name,
+        state: host.state as HostState,
+        dye: blend.dye,
+        blend: blend.number,
+        nextDye: (host.next_blend_id && blends.get(host.next_blend_id)?.dye) || null,
+        sessions: sessions.get(host.name) ?? 0,
+        note: host.note,
+      };
+    });
+  }
+}

@@ -1,0 +1,76 @@
+import type { Router } from 'express';
+import { rolloutEndpoints } from '@vatline/contract/rollout';
+import { forecast } from '@vatline/core/rollout/forecast';
+import { suggestions } from '@vatline/core/rollout/suggestions';
+import { listWindows } from '@vatline/core/rollout/windows';
+import { hash32 } from '@vatline/core/random';
+import { serve } from '../platform/http.ts';
+import type { Parts } from '../platform/parts.ts';
+import { invalid } from '../platform/problem.ts';
+import type { PoolStore } from '../pool/store.ts';
+import type { RolloutEngine } from './engine.ts';
+import { planFor } from './plan.ts';
+import { requestFaults, startRollout } from './start.ts';
+import type { RolloutStore } from './store.ts';
+
+const RUNS = 1_000;
+const WINDOWS_SHOWN = 7;
+
+export function rolloutRoutes(
+  router: Router,
+  parts: Parts,
+  pools: PoolStore,
+  store: RolloutStore,
+  engine: RolloutEngine,
+): void {
+  const now = () => parts.estate.clock.now();
+
+  serve(router, rolloutEndpoints.list, () => store.list());
+  serve(router, rolloutEndpoints.get, ({ params }) => store.detail(params.id));
+
+  serve(router, rolloutEndpoints.forecast, async ({ body }) => {
+    const planned = await planFor(parts, pools, body, { seed: hash32(body.poolId), from: now(), runs: RUNS });
+    const faults = await requestFaults(parts, body, planned);
+    if (faults.length > 0) throw invalid(faults);
+    const answer = forecast(planned.plan);
+    if (!answer.ok) throw invalid(answer.error);
+    const next = listWindows(planned.plan.window, planned.plan.from, WINDOWS_SHOWN);
+    const { hosts: spans, ...rest } = answer.value;
+    return {
+      ...rest,
+      hosts: planned.hosts.length,
+      spans: spans.map((span) => ({ ...span })),
+      binding: rest.binding.map((row) => ({ ...row })),
+      windows: rest.windows.map((window) => ({ ...window })),
+      nextWindows: next.ok ? next.value.map((window) => ({ ...window })) : [],
+      work: planned.work,
+      seats: {
+        perHost: planned.pool.session_limit,
+        poolHosts: planned.plan.seats?.hosts ?? 0,
+        expected: [...planned.expected],
+      },
+      suggestions: suggestions(planned.plan, answer.value).map((row) => ({ ...row })),
+    };
+  });
+
+  serve(router, rolloutEndpoints.start, async ({ body }) => {
+    const id = await startRollout(parts, pools, body, false);
+    await engine.advance(id);
+    return { id };
+  });
+
+  serve(router, rolloutEndpoints.stop, async ({ params }) => {
+    await engine.stop(params.id);
+    return { done: true as const };
+  });
+
+  serve(router, rolloutEndpoints.goBack, async ({ params, body }) => ({
+    id: await engine.goBack(params.id, body.batch),
+  }));
+
+  serve(router, rolloutEndpoints.host, async ({ params, body }) => {
+    if (body.action === 'retry') await engine.retry(params.id, params.hostId);
+    else await engine.setAside(params.id, params.hostId);
+    return { done: true as const };
+  });
+}

@@ -1,0 +1,204 @@
+/** Starting rollouts: to a new blend, or back to an earlier one. */
+import type { RolloutRequest } from '@vatline/contract/rollout';
+import { forecast, planFaults } from '@vatline/core/rollout/forecast';
+import { listWindows } from '@vatline/core/rollout/windows';
+import { wallClock } from '@vatline/core/time/zone';
+import type { Fault } from '@vatline/core/result';
+import { MINUTE } from '@vatline/core/time/instant';
+import { hash32 } from '@vatline/core/random';
+import { fromJson } from '../platform/database.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict, invalid } from '../platform/problem.ts';
+import type { BlendRow, PoolStore } from '../pool/store.ts';
+import type { RolloutRow } from './store.ts';
+import { planFor, sameContents, type PlannedRollout } from './plan.ts';
+
+const RUNS = 1_000;
+
+/** Everything wrong with a request, each at its field. */
+export async function requestFaults(
+  parts: Parts,
+  request: RolloutRequest,
+  planned: PlannedRollout,
+): Promise<Fault[]> {
+  const faults: Fault[] = [];
+  const version = await parts.db
+    .selectFrom('image_version')
+    .selectAll()
+    .where('id', '=', request.imageVersionId)
+    .executeTakeFirst();
+  if (!version) faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
+  else if (version.state === 'retired')
+    faults.push({
+      path: 'imageVersionId',
+      message: `version ${version.number} is retired and cannot be rolled out`,
+    });
+  for (const [i, id] of request.packageVersionIds.entries()) {
+    const known = await parts.db
+      .selectFrom('package_version')
+      .select('id')
+      .where('id', '=', id)
+      .executeTakeFirst();
+    if (!known) faults.push({ path: `packageVersionIds.${i}`, message: 'there is no such package version' });
+  }
+  if (planned.hosts.length === 0)
+    faults.push({
+      path: 'imageVersionId',
+      message: 'every host runs exactly this already; choose another version or package',
+    });
+  else faults.push(...planFaults(planned.plan).filter((fault) => !fault.path.startsWith('work')));
+  const windows = listWindows({ ...request.window, zone: request.zone }, planned.plan.from, 1);
+  if (!windows.ok)
+    faults.push(
+      ...windows.error.map((f) => ({ ...f, path: f.path === 'zone' ? 'zone' : `window.${f.path}` })),
+    );
+  else if (windows.value.length === 0) faults.push({ path: 'window.rule', message: 'never happens' });
+  return faults;
+}
+
+/** Refuses a second rollout on one pool. */
+export async function refuseIfOpen(parts: Parts, poolId: string): Promise<void> {
+  const open = await parts.db
+    .selectFrom('rollout')
+    .select('id')
+    .where('pool_id', '=', poolId)
+    .where('ended_ms', 'is', null)
+    .executeTakeFirst();
+  if (open)
+    throw conflict('A rollout of this pool is under way; wait for its end or stop it first', 'poolId');
+}
+
+/** Starts a rollout; all is written at once, or nothing. */
+export async function startRollout(
+  parts: Parts,
+  pools: PoolStore,
+  request: RolloutRequest,
+  isReturn: boolean,
+): Promise<string> {
+  await refuseIfOpen(parts, request.poolId);
+  const now = parts.estate.clock.now();
+  const planned = await planFor(parts, pools, request, {
+    seed: hash32(request.poolId),
+    from: now,
+    runs: RUNS,
+  });
+  const faults = await requestFaults(parts, request, planned);
+  if (faults.length > 0) throw invalid(faults);
+  const answer = forecast(planned.plan);
+  const to = await blendFor(parts, pools, request, now);
+  const id = newId('rollout');
+  const from = planned.pool.blend_id ?? to.id;
+  await parts.db.transaction().execute(async (tx) => {
+    await tx
+      .insertInto('rollout')
+      .values({
+        id,
+        pool_id: request.poolId,
+        from_blend_id: from,
+        to_blend_id: to.id,
+        state: 'asleep',
+        is_return: isReturn ? 1 : 0,
+        request_json: JSON.stringify(request),
+        started_ms: now,
+        ended_ms: null,
+        return_batch: null,
+        promised_ms:
+          answer.ok && answer.value.finish.p90 !== null ? Math.round(answer.value.finish.p90) : null,
+        seed: planned.plan.seed,
+      })
+      .execute();
+    const rows = planned.hosts.map((host, number) => ({
+      rollout_id: id,
+      host_id: host.id,
+      number,
+      stage: 'waiting',
+      attempts: 0,
+      started_ms: null,
+      work_ms: null,
+      finished_ms: null,
+      error: null,
+    }));
+    for (let i = 0; i < rows.length; i += 500)
+      await tx
+        .insertInto('rollout_host')
+        .values(rows.slice(i, i + 500))
+        .execute();
+    const ids = planned.hosts.map((host) => host.id);
+    for (let i = 0; i < ids.length; i += 500)
+      await tx
+        .updateTable('host')
+        .set({ next_blend_id: to.id })
+        .where('id', 'in', ids.slice(i, i + 500))
+        .execute();
+  });
+  const text = `${planned.pool.name}: ${planned.hosts.length} hosts ${isReturn ? 'go back to' : 'are to run'} blend ${to.number}`;
+  await parts.journal.note({
+    at: now,
+    kind: 'rollout',
+    subject: `rollout:${id}`,
+    text,
+    link: `/rollouts/${id}`,
+  });
+  parts.journal.tell('rollouts', 'pools');
+  return id;
+}
+
+/** The blend of the pool with these contents, or a new one. */
+async function blendFor(
+  parts: Parts,
+  pools: PoolStore,
+  request: RolloutRequest,
+  at: number,
+): Promise<BlendRow> {
+  const blends = await parts.db
+    .selectFrom('blend')
+    .selectAll()
+    .where('pool_id', '=', request.poolId)
+    .execute();
+  const known = blends.find(
+    (b) =>
+      b.image_version_id === request.imageVersionId &&
+      sameContents(fromJson<string[]>(b.packages_json), request.packageVersionIds),
+  );
+  return known ?? pools.addBlend(request.poolId, request.imageVersionId, request.packageVersionIds, at);
+}
+
+/** Hours that a way back may take; it begins at once and does not wait for the night. */
+const RETURN_HOURS = 12;
+
+/**
+ * Starts the way back of an ended rollout: to the blend it began from, beginning with the next
+ * full minute. `batch` undefined keeps the batch of the rollout.
+ */
+export async function startReturn(
+  parts: Parts,
+  pools: PoolStore,
+  row: RolloutRow,
+  batch: number | undefined,
+): Promise<string> {
+  const request = fromJson<RolloutRequest>(row.request_json);
+  const from = await parts.db
+    .selectFrom('blend')
+    .selectAll()
+    .where('id', '=', row.from_blend_id)
+    .executeTakeFirstOrThrow();
+  const hosts = await pools.hosts(row.pool_id);
+  const changed = hosts.filter((host) => host.blend_id !== from.id || host.state === 'failed').length;
+  const { minutes } = wallClock(request.zone, parts.estate.clock.now() + MINUTE - 1);
+  const size = Math.max(1, Math.min(batch ?? request.batch, changed));
+  const back: RolloutRequest = {
+    ...request,
+    imageVersionId: from.image_version_id,
+    packageVersionIds: fromJson<string[]>(from.packages_json),
+    window: { rule: 'FREQ=DAILY', start: wallTime(minutes), end: wallTime(minutes + RETURN_HOURS * 60) },
+    batch: size,
+    maxUnavailable: Math.max(size, request.maxUnavailable),
+  };
+  return startRollout(parts, pools, back, true);
+}
+
+function wallTime(minutes: number): string {
+  const two = (n: number) => String(n).padStart(2, '0');
+  return `${two(Math.floor((minutes % 1440) / 60))}:${two(minutes % 60)}`;
+}

@@ -1,0 +1,183 @@
+/** Rollouts in the database. */
+import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
+import { forecast } from '@vatline/core/rollout/forecast';
+import { atWork, type HostState } from '@vatline/core/rollout/host-state';
+import { openOrNextWindow } from '@vatline/core/rollout/windows';
+import type { Selectable } from 'kysely';
+import { fromJson } from '../platform/database.ts';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+import type { Tables } from '../platform/tables.ts';
+import type { PoolStore } from '../pool/store.ts';
+import { planFor } from './plan.ts';
+
+export type RolloutRow = Selectable<Tables['rollout']>;
+export type RolloutHostRow = Selectable<Tables['rollout_host']>;
+
+export interface StageCounts {
+  readonly hosts: number;
+  readonly waiting: number;
+  readonly atWork: number;
+  readonly done: number;
+  readonly failed: number;
+  readonly setAside: number;
+}
+
+export class RolloutStore {
+  /** The last forecast of the rest, by what it depended on: asking again costs nothing. */
+  private readonly expected = new Map<string, { key: string; at: number | null }>();
+
+  constructor(
+    private readonly parts: Parts,
+    private readonly pools: PoolStore,
+  ) {}
+
+  async rollout(id: string): Promise<RolloutRow> {
+    const row = await this.parts.db.selectFrom('rollout').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw notFound('such rollout');
+    return row;
+  }
+
+  open(): Promise<RolloutRow[]> {
+    return this.parts.db
+      .selectFrom('rollout')
+      .selectAll()
+      .where('ended_ms', 'is', null)
+      .orderBy('started_ms')
+      .execute();
+  }
+
+  hosts(id: string): Promise<RolloutHostRow[]> {
+    return this.parts.db
+      .selectFrom('rollout_host')
+      .selectAll()
+      .where('rollout_id', '=', id)
+      .orderBy('number')
+      .execute();
+  }
+
+  async counts(id: string): Promise<StageCounts> {
+    const rows = await this.parts.db
+      .selectFrom('rollout_host')
+      .select(({ fn }) => ['stage', fn.countAll<number>().as('n')])
+      .where('rollout_id', '=', id)
+      .groupBy('stage')
+      .execute();
+    const sum = (test: (stage: string) => boolean) =>
+      rows.filter((row) => test(row.stage)).reduce((total, row) => total + row.n, 0);
+    return {
+      hosts: sum(() => true),
+      waiting: sum((stage) => stage === 'waiting'),
+      atWork: sum((stage) => atWork(stage as HostState)),
+      done: sum((stage) => stage === 'done'),
+      failed: sum((stage) => stage === 'failed'),
+      setAside: sum((stage) => stage === 'set aside'),
+    };
+  }
+
+  async list(limit = 60): Promise<Rollout[]> {
+    const rows = await this.parts.db
+      .selectFrom('rollout')
+      .selectAll()
+      .orderBy('started_ms', 'desc')
+      .orderBy('id')
+      .limit(limit)
+      .execute();
+    return Promise.all(rows.map((row) => this.present(row)));
+  }
+
+  async present(row: RolloutRow): Promise<Rollout> {
+    const blends = await this.pools.blends();
+    const pool = await this.pools.pool(row.pool_id);
+    const request = fromJson<RolloutRequest>(row.request_json);
+    const counts = await this.counts(row.id);
+    const [from, to] = [blends.get(row.from_blend_id), blends.get(row.to_blend_id)];
+    if (!from || !to) throw notFound('such blend');
+    const now = this.parts.estate.clock.now();
+    const window =
+      row.ended_ms === null
+        ? openOrNextWindow({ ...request.window, zone: request.zone }, row.started_ms, now)
+        : undefined;
+    return {
+      id: row.id,
+      poolId: row.pool_id,
+      pool: pool.name,
+      from,
+      to,
+      state: row.state as Rollout['state'],
+      isReturn: row.is_return === 1,
+      window: request.window,
+      zone: request.zone,
+      batch: request.batch,
+      maxUnavailable: request.maxUnavailable,
+      hosts: counts.hosts,
+      done: counts.done,
+      atWork: counts.atWork,
+      failed: counts.failed,
+      setAside: counts.setAside,
+      startedAt: row.started_ms,
+      endedAt: row.ended_ms,
+      nextWindow: window?.ok ? (window.value ?? null) : null,
+      promisedAt: row.promised_ms,
+      expectedAt:
+        row.ended_ms === null && row.state !== 'stopped'
+          ? await this.expectedEnd(row, request, counts)
+          : null,
+    };
+  }
+
+  /** When the rest will be done, 9 in 10. Hosts at work are counted as if they began now. */
+  private async expectedEnd(
+    row: RolloutRow,
+    request: RolloutRequest,
+    counts: StageCounts,
+  ): Promise<number | null> {
+    const left = counts.waiting + counts.atWork;
+    if (left === 0) return null;
+    const now = this.parts.estate.clock.now();
+    const key = `${left} ${counts.failed} ${Math.floor(now / 300_000)}`;
+    const known = this.expected.get(row.id);
+    if (known?.key === key) return known.at;
+    const plan = await planFor(this.parts, this.pools, request, {
+      seed: row.seed,
+      from: row.started_ms,
+      runs: 200,
+    });
+    const answer = forecast({
+      ...plan.plan,
+      hosts: left,
+      batch: Math.min(request.batch, left),
+      resumeAt: now,
+    });
+    const at = answer.ok ? answer.value.finish.p90 : null;
+    this.expected.set(row.id, { key, at: at === null ? null : Math.round(at) });
+    return this.expected.get(row.id)?.at ?? null;
+  }
+
+  async detail(id: string): Promise<RolloutDetail> {
+    const row = await this.rollout(id);
+    const pool = await this.pools.pool(row.pool_id);
+    const hosts = await this.pools.hosts(row.pool_id);
+    const presented = new Map(
+      (await this.pools.presentHosts(pool, hosts, await this.pools.blends())).map((host) => [host.id, host]),
+    );
+    const rows = await this.hosts(id);
+    return {
+      ...(await this.present(row)),
+      hostList: rows.flatMap((entry) => {
+        const host = presented.get(entry.host_id);
+        if (!host) return [];
+        return [
+          {
+            host,
+            stage: entry.stage as 'waiting',
+            attempts: entry.attempts,
+            startedAt: entry.started_ms,
+            finishedAt: entry.finished_ms,
+            error: entry.error,
+          },
+        ];
+      }),
+    };
+  }
+}
