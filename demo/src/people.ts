@@ -79,14 +79,12 @@ export function planGroups(people: readonly PlannedPerson[]): PlannedGroup[] {
     { name: 'Map curators', people: withRole('map curator'), groups: [] },
     { name: 'Office', people: withRole('office'), groups: [] },
   ];
-  const byBranch = branches
-    .slice(0, 34)
-    .map((branch): PlannedGroup => ({
-      name: `${branch} branch`,
-      people: [],
-      groups: [],
-      ruleBranch: branch,
-    }));
+  const byBranch = branches.slice(0, 34).map((branch): PlannedGroup => ({
+    name: `${branch} branch`,
+    people: [],
+    groups: [],
+    ruleBranch: branch,
+  }));
   const pilots = people.filter((_person, i) => i % 60 === 7).map((person) => person.account);
   return [
     ...byRole,

@@ -1,0 +1,207 @@
+/** The Estate station: the outside systems that ship as stand-ins, how full they are, and faults to practise with. */
+import './estate.css';
+import { Button, Select } from 'antd';
+import { useState } from 'react';
+import { callKinds, type Estate } from '@vatline/contract/estate';
+import { api, faultAt, problemOf } from '../shell/api.ts';
+import { useEstateTime } from '../shell/clock.ts';
+import { Field, ProblemNote } from '../parts/field.tsx';
+import { count, percent, plural, relative, size } from '../parts/format.ts';
+
+export function EstatePage() {
+  const { data: estate, error } = api.useEstateQuery({});
+  if (error) return <ProblemNote problem={problemOf(error)} />;
+  if (!estate) return null;
+  return (
+    <div className="bench bench-columns">
+      <section className="work" aria-label="Estate">
+        <h1 className="answer">{headline(estate)}</h1>
+        <p className="under-answer">
+          A practice estate: it behaves as a real one would, costs nothing, and its clock can be sped up.
+        </p>
+        <Sites estate={estate} />
+        <Shares estate={estate} />
+        <Others estate={estate} />
+      </section>
+      <Faults estate={estate} />
+    </div>
+  );
+}
+
+/** The fullest place is what stops the next batch. */
+function headline(estate: Estate): string {
+  const tightest = [...estate.sites].sort(
+    (a, b) => a.coresTotal - a.coresUsed - (b.coresTotal - b.coresUsed),
+  )[0];
+  if (!tightest) return 'The estate has no sites.';
+  return `${tightest.name} is the tightest: ${count(tightest.coresTotal - tightest.coresUsed)} of ${count(tightest.coresTotal)} cores free.`;
+}
+
+function Gauge({ used, total }: { used: number; total: number }) {
+  const share = total === 0 ? 0 : used / total;
+  return (
+    <span className="gauge" role="img" aria-label={`${percent(share)} used`}>
+      <i className={share > 0.85 ? 'tight' : ''} style={{ width: `${Math.min(100, share * 100)}%` }} />
+    </span>
+  );
+}
+
+function Sites({ estate }: { estate: Estate }) {
+  return (
+    <table className="table estate-table">
+      <thead>
+        <tr>
+          <th>Hypervisor</th>
+          <th className="number">Machines</th>
+          <th>Cores</th>
+          <th className="number">Free</th>
+          <th>Datastores</th>
+        </tr>
+      </thead>
+      <tbody>
+        {estate.sites.map((site) => (
+          <tr key={site.name}>
+            <td className="mono strong">{site.name}</td>
+            <td className="number">{count(site.machines)}</td>
+            <td>
+              <Gauge used={site.coresUsed} total={site.coresTotal} /> {count(site.coresUsed)} of{' '}
+              {count(site.coresTotal)}
+            </td>
+            <td className="number">{count(site.coresTotal - site.coresUsed)}</td>
+            <td>
+              {site.datastores.map((store) => (
+                <div key={store.name} className="store">
+                  <span>{store.name}</span>
+                  <Gauge used={store.usedBytes} total={store.capacityBytes} />
+                  <span className="quiet">
+                    {size(store.usedBytes)} of {size(store.capacityBytes)}
+                  </span>
+                </div>
+              ))}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Shares({ estate }: { estate: Estate }) {
+  return (
+    <>
+      <h2 className="section-title">File shares</h2>
+      <table className="table estate-table">
+        <tbody>
+          {estate.shares.map((share) => (
+            <tr key={share.name}>
+              <td className="mono strong">{share.name}</td>
+              <td>{plural(share.files, 'container')}</td>
+              <td>
+                {size(share.usedBytes)} of {size(share.capacityBytes)}
+              </td>
+              <td>{count(share.operationsPerSecond)} operations/s</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+function Others({ estate }: { estate: Estate }) {
+  const { now } = useEstateTime();
+  const { agents, directory } = estate;
+  return (
+    <>
+      <h2 className="section-title">Directory, agents, people</h2>
+      <dl className="facts">
+        <dt>Directory</dt>
+        <dd>
+          <span className="mono">{directory.root}</span>: {plural(directory.users, 'person', 'people')},{' '}
+          {plural(directory.groups, 'group')}, {plural(directory.units, 'unit')},{' '}
+          {plural(directory.computers, 'computer account')}
+        </dd>
+        <dt>Agents</dt>
+        <dd>
+          {count(agents.reporting)} report every five minutes
+          {agents.nextCheck !== null && `, the next ${relative(agents.nextCheck, now)}`}
+          {agents.silent.length > 0 && <span className="trouble">; silent: {agents.silent.join(', ')}</span>}
+        </dd>
+        <dt>Sessions</dt>
+        <dd>{count(estate.sessions)} now, by the hourly curve of each pool</dd>
+      </dl>
+    </>
+  );
+}
+
+type FaultKind = Estate['faults'][number]['kind'];
+
+const kinds: { value: FaultKind; label: string; target: string }[] = [
+  { value: 'fail next', label: 'the next call fails', target: 'Call' },
+  { value: 'quota exhausted', label: 'a quota is exhausted', target: 'Site' },
+  { value: 'agent silent', label: 'an agent is silent', target: 'Host' },
+];
+
+function Faults({ estate }: { estate: Estate }) {
+  const [kind, setKind] = useState<FaultKind>('fail next');
+  const [target, setTarget] = useState<string>('');
+  const [add, adding] = api.useAddFaultMutation();
+  const [remove] = api.useRemoveFaultMutation();
+  const { data: home } = api.useHomeQuery({});
+  const problem = problemOf(adding.error);
+  const hosts =
+    home?.lanes.flatMap((lane) => lane.pools.flatMap((pool) => pool.cells.map((cell) => cell.name))) ?? [];
+  const targets = {
+    'fail next': [...callKinds],
+    'quota exhausted': estate.sites.map((site) => site.name),
+    'agent silent': hosts,
+  }[kind];
+  return (
+    <aside className="evidence" aria-label="Faults">
+      <h2>Faults to practise with</h2>
+      <Field label="Fault">
+        <Select
+          aria-label="Fault"
+          value={kind}
+          options={kinds}
+          onChange={(value) => {
+            setKind(value);
+            setTarget('');
+          }}
+        />
+      </Field>
+      <Field label={kinds.find((row) => row.value === kind)?.target ?? ''} fault={faultAt(problem, 'target')}>
+        <Select
+          showSearch
+          aria-label="Where"
+          placeholder="choose where"
+          value={target || null}
+          onChange={(value) => setTarget(value ?? '')}
+          options={targets.map((value) => ({ value, label: value }))}
+        />
+      </Field>
+      <ProblemNote problem={problem} shown={['target']} />
+      <Button onClick={() => void add({ body: { kind, target } })}>Switch it on</Button>
+      <h2>Switched on</h2>
+      {estate.faults.map((fault) => (
+        <div key={fault.id} className="spread version-row">
+          <span>
+            {fault.kind}: <span className="mono">{fault.target}</span>
+          </span>
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() => void remove({ params: { id: fault.id } })}
+          >
+            switch off
+          </button>
+        </div>
+      ))}
+      {estate.faults.length === 0 && (
+        <p className="quiet">
+          None. A fault is used up by the call it hits; quotas and agents stay until switched off.
+        </p>
+      )}
+    </aside>
+  );
+}

@@ -1,0 +1,180 @@
+/** The line drawn large: each image line's lane, the hosts that run it, and what needs a person. */
+import './home.css';
+import { Link, useNavigate } from 'react-router';
+import type { Home } from '@vatline/contract/home';
+import { api, problemOf } from '../shell/api.ts';
+import { useEstateTime } from '../shell/clock.ts';
+import { DyeChip } from '../parts/dye-chip.tsx';
+import { Finding } from '../parts/finding.tsx';
+import { count, nearDay, plural, time } from '../parts/format.ts';
+import { HostGrid } from '../parts/host-grid.tsx';
+import { ProblemNote } from '../parts/field.tsx';
+
+type Lane = Home['lanes'][number];
+
+export function HomePage() {
+  const { data, error } = api.useHomeQuery({});
+  if (error) return <ProblemNote problem={problemOf(error)} />;
+  if (!data) return null;
+  return (
+    <div className="bench-columns bench">
+      <section className="work" aria-label="The line">
+        {data.lanes.length === 0 ? <FirstSteps /> : <Answer home={data} />}
+        {data.lanes.map((lane) => (
+          <LaneRow key={lane.lineId} lane={lane} />
+        ))}
+        {data.lanes.length > 0 && <Legend />}
+      </section>
+      <Needs home={data} />
+    </div>
+  );
+}
+
+function FirstSteps() {
+  return (
+    <div className="empty">
+      <h1 className="answer">Nothing is on the line yet.</h1>
+      <p>
+        Begin with an image line: its hardware, its recipe, then a first version. Packages, pools and rollouts
+        follow.
+      </p>
+      <Link to="/images/new">Begin an image line</Link>
+    </div>
+  );
+}
+
+function Answer({ home }: { home: Home }) {
+  const { now, zone } = useEstateTime();
+  const { next } = home;
+  return (
+    <>
+      <h1 className="answer">
+        {home.asTheyShould === home.hosts
+          ? `All ${count(home.hosts)} hosts run what they should.`
+          : `${count(home.asTheyShould)} of ${count(home.hosts)} hosts run what they should.`}
+      </h1>
+      <p className="under-answer">
+        {next ? (
+          <>
+            Next:{' '}
+            <Link to={`/rollouts/${next.rolloutId}`}>
+              {plural(next.hosts, 'host')} of {next.pool}
+            </Link>
+            , {next.windowStart <= now ? 'now' : nearDay(next.windowStart, now, zone)}{' '}
+            {time(next.windowStart, zone)} to {time(next.windowEnd, zone)}
+            {next.expectedAt !== null && (
+              <>
+                , done by <b>{`${nearDay(next.expectedAt, now, zone)} ${time(next.expectedAt, zone)}`}</b> (9
+                in 10)
+              </>
+            )}
+            .
+          </>
+        ) : (
+          'No rollout is planned.'
+        )}
+      </p>
+    </>
+  );
+}
+
+function LaneRow({ lane }: { lane: Lane }) {
+  return (
+    <div className="lane">
+      <div className="lane-line">
+        <Link to={`/images/${lane.lineId}`} className="lane-name">
+          {lane.line}
+        </Link>
+        <div className="quiet small">
+          recipe {lane.recipeRevision}, {plural(lane.steps, 'step')}
+        </div>
+        {lane.versions.map((version) => (
+          <Link key={version.id} to={`/images/${lane.lineId}/versions`} className="lane-version">
+            <DyeChip name={version.dye} number={version.number} note={version.state} />
+          </Link>
+        ))}
+        {lane.versions.length === 0 && <div className="quiet small">no version yet</div>}
+      </div>
+      <div className="lane-pools">
+        {lane.pools.map((pool) => (
+          <PoolRow key={pool.id} pool={pool} />
+        ))}
+        {lane.pools.length === 0 && <div className="quiet lane-pool">no pool runs it</div>}
+      </div>
+    </div>
+  );
+}
+
+function PoolRow({ pool }: { pool: Lane['pools'][number] }) {
+  const navigate = useNavigate();
+  const { now, zone } = useEstateTime();
+  const { rollout } = pool;
+  return (
+    <div className="lane-pool">
+      <span className="lane-arrow" aria-hidden>
+        ⟶
+      </span>
+      <Link to={`/pools/${pool.id}`} className="lane-pool-name">
+        <b className="mono">{pool.name}</b>
+        <span className="quiet small">{plural(pool.cells.length, 'host')}</span>
+      </Link>
+      <HostGrid
+        cells={pool.cells}
+        cellSize={13}
+        maxHeight={120}
+        label={`${pool.name}: ${plural(pool.cells.length, 'host')}`}
+        onOpen={(cell) => void navigate(`/pools/${pool.id}?host=${cell.name}`)}
+      />
+      {rollout ? (
+        <Link to={`/rollouts/${rollout.id}`} className="lane-next">
+          {rollout.windowStart === null
+            ? `${rollout.left} left, no window`
+            : `${rollout.left} left: ${rollout.windowStart <= now ? 'now' : nearDay(rollout.windowStart, now, zone)} ${time(rollout.windowStart, zone)}–${time(rollout.windowEnd ?? rollout.windowStart, zone)}`}
+          {rollout.expectedAt !== null && (
+            <span className="quiet small">
+              done by {`${nearDay(rollout.expectedAt, now, zone)} ${time(rollout.expectedAt, zone)}`}
+            </span>
+          )}
+        </Link>
+      ) : (
+        <span className="lane-next quiet">nothing planned</span>
+      )}
+    </div>
+  );
+}
+
+function Legend() {
+  return (
+    <p className="legend">
+      <span>A cell is a host; its colour is the version it runs.</span>
+      <span>Corner: what it is to run</span>
+      <span>Dashed: draining</span>
+      <span>Bar: at work</span>
+      <span>Crossed: failed</span>
+    </p>
+  );
+}
+
+function Needs({ home }: { home: Home }) {
+  const navigate = useNavigate();
+  return (
+    <aside className="evidence" aria-label="What needs you">
+      <h2>What needs you</h2>
+      {home.needs.map((need) => (
+        <Finding
+          key={need.id}
+          tone={need.tone}
+          title={need.title}
+          action={
+            <button type="button" className="outline-button" onClick={() => void navigate(need.to)}>
+              {need.action}
+            </button>
+          }
+        >
+          {need.detail}
+        </Finding>
+      ))}
+      {home.needs.length === 0 && <p className="quiet">Nothing. What comes next is on the tape below.</p>}
+    </aside>
+  );
+}

@@ -1,0 +1,55 @@
+import type { LineDetail } from '@vatline/contract/image';
+import { stepIdentity } from '@vatline/core/image/checkpoint-plan';
+import { How } from '../parts/how.tsx';
+import { DyeChip } from '../parts/dye-chip.tsx';
+import { minutes, plural } from '../parts/format.ts';
+import type { LinePlan } from './line-plan.ts';
+
+/** The answer of the Images station: how long the next build takes, and against what. */
+export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }) {
+  const { build } = plan;
+  const newest = line.versions[0];
+  const changedSteps = plan.steps.filter((step) => !plan.cutWith.has(stepIdentity(step))).length;
+  const removedSteps = line.lastCutRecipe.filter(
+    (step) => !plan.steps.some((own) => stepIdentity(own) === stepIdentity(step)),
+  ).length;
+  return (
+    <>
+      <h1 className="answer">{headline(line, plan)}</h1>
+      <p className="under-answer">
+        {line.name}, recipe {line.recipeRevision}
+        {plan.isDraft && <b className="attention"> with changes that are not kept yet</b>}
+        {newest && (
+          <>
+            {changedSteps + removedSteps === 0
+              ? ', the same as '
+              : `: ${plural(Math.max(changedSteps, removedSteps), 'step')} changed since `}
+            <DyeChip name={newest.dye} number={newest.number} />
+          </>
+        )}
+        .{' '}
+        <How
+          rows={[
+            [
+              'From checkpoints',
+              `${build.waterline} of ${plan.steps.length} steps: everything above the first step whose content, order, hardware or media differs from what was run before`,
+            ],
+            [
+              'Minutes of a step',
+              'the median of its past runs; before there are any, the usual minutes of its kind',
+            ],
+            ['Saved', `${minutes(build.minutesSaved)} of ${minutes(plan.fullMinutes)}`],
+          ]}
+        />
+      </p>
+    </>
+  );
+}
+
+function headline(line: LineDetail, plan: LinePlan): string {
+  if (line.activeJob) return `${line.activeJob.title}: under way.`;
+  if (plan.steps.length === 0) return 'The recipe is empty.';
+  if (plan.build.waterline === plan.steps.length) return 'Nothing to build: the machine holds every step.';
+  if (plan.build.waterline === 0) return `The next build takes ${minutes(plan.build.minutesToRun)}.`;
+  return `The next build takes ${minutes(plan.build.minutesToRun)}, not ${minutes(plan.fullMinutes)}.`;
+}

@@ -1,0 +1,99 @@
+/** The Images station: a line's recipe, hardware, builds, versions, and what lies between two versions. */
+import './images.css';
+import { Button } from 'antd';
+import { Navigate, NavLink, useNavigate, useParams } from 'react-router';
+import type { LineDetail, LineSummary } from '@vatline/contract/image';
+import { api, problemOf } from '../shell/api.ts';
+import { Station } from '../shell/station.tsx';
+import { ProblemNote } from '../parts/field.tsx';
+import { DyeChip } from '../parts/dye-chip.tsx';
+import { BuildsTab } from './builds-tab.tsx';
+import { CompareTab } from './compare-tab.tsx';
+import { LineEvidence } from './line-evidence.tsx';
+import { NewLine } from './new-line.tsx';
+import { RecipeTab } from './recipe-tab.tsx';
+import { HardwareTab } from './hardware-tab.tsx';
+import { VersionsTab } from './versions-tab.tsx';
+import { useLinePlan } from './line-plan.ts';
+import { BuildAnswer } from './build-answer.tsx';
+
+const tabs = [
+  ['recipe', 'Recipe'],
+  ['hardware', 'Hardware'],
+  ['builds', 'Builds'],
+  ['versions', 'Versions'],
+  ['compare', 'Compare'],
+] as const;
+
+export function ImagesPage() {
+  const { lineId } = useParams();
+  const navigate = useNavigate();
+  const { data: lines } = api.useLinesQuery({});
+  const items = (lines ?? []).map((line) => ({
+    to: `/images/${line.id}`,
+    title: line.name,
+    sub: <RackNote line={line} />,
+  }));
+  const first = lines?.[0];
+  return (
+    <Station
+      items={items}
+      foot={<Button onClick={() => void navigate('/images/new')}>New image line</Button>}
+    >
+      {lineId === 'new' ? (
+        <NewLine />
+      ) : lineId ? (
+        <LineBench key={lineId} id={lineId} />
+      ) : first ? (
+        <Navigate to={`/images/${first.id}`} replace />
+      ) : (
+        lines && <NewLine />
+      )}
+    </Station>
+  );
+}
+
+function RackNote({ line }: { line: LineSummary }) {
+  const newest = line.versions[0];
+  if (line.activeJob) return <>{line.activeJob.kind === 'cut' ? 'being cut' : 'being built'}</>;
+  return newest ? (
+    <DyeChip name={newest.dye} number={newest.number} note={newest.state} />
+  ) : (
+    <>no version yet</>
+  );
+}
+
+function LineBench({ id }: { id: string }) {
+  const { data: line, error } = api.useLineQuery({ params: { id } });
+  if (error) return <ProblemNote problem={problemOf(error)} />;
+  return line ? <OpenLine line={line} /> : null;
+}
+
+function OpenLine({ line }: { line: LineDetail }) {
+  const { tab = 'recipe' } = useParams();
+  const plan = useLinePlan(line);
+  return (
+    <div className="bench-columns">
+      <section className="work" aria-label={line.name}>
+        <BuildAnswer line={line} plan={plan} />
+        <nav className="tabs" aria-label="Of this line">
+          {tabs.map(([path, label]) => (
+            <NavLink
+              key={path}
+              to={path === 'recipe' ? `/images/${line.id}` : `/images/${line.id}/${path}`}
+              end
+            >
+              {label}
+            </NavLink>
+          ))}
+        </nav>
+        {tab === 'recipe' && <RecipeTab line={line} plan={plan} />}
+        {tab === 'hardware' && <HardwareTab line={line} plan={plan} />}
+        {tab === 'builds' && <BuildsTab line={line} />}
+        {tab === 'versions' && <VersionsTab line={line} />}
+        {tab === 'compare' && <CompareTab line={line} />}
+      </section>
+      <LineEvidence line={line} plan={plan} />
+    </div>
+  );
+}

@@ -1,0 +1,134 @@
+/** Beside the recipe: what the checks say, what is under way, and the actions. */
+import { Button } from 'antd';
+import { useState } from 'react';
+import type { LineDetail } from '@vatline/contract/image';
+import { checkCount, type CheckFinding } from '@vatline/core/image/checks';
+import type { StepKind } from '@vatline/core/image/recipe';
+import { api, problemOf } from '../shell/api.ts';
+import { DyeChip } from '../parts/dye-chip.tsx';
+import { ProblemNote } from '../parts/field.tsx';
+import { Finding } from '../parts/finding.tsx';
+import { plural } from '../parts/format.ts';
+import { JobCard } from '../parts/job.tsx';
+import type { LinePlan } from './line-plan.ts';
+import { newStep } from './new-step.ts';
+
+const fixLabels: Record<NonNullable<CheckFinding['fix']>, string> = {
+  'shut down': 'Shut it down',
+  restart: 'Restart it',
+  build: 'Build',
+  'add agent': 'Add a host agent step',
+  'add updates': 'Add an updates step',
+  'add join': 'Add a join step',
+};
+
+export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan }) {
+  const [build, building] = api.useBuildMutation();
+  const [machine, switching] = api.useMachineMutation();
+  const [cut, cutting] = api.useCutMutation();
+  const [note, setNote] = useState('');
+  const params = { id: line.id };
+  const problem = problemOf(building.error ?? switching.error ?? cutting.error);
+  const stops = plan.findings.some((finding) => finding.severity === 'stops the cut');
+  const next = (line.versions[0]?.number ?? 0) + 1;
+  const busy = line.activeJob !== null;
+  const latest = line.activeJob ?? line.jobs[0];
+  const add = (kind: StepKind) => plan.change([...plan.steps, newStep(kind, plan.steps)]);
+  const fix = (finding: CheckFinding) => {
+    switch (finding.fix) {
+      case 'shut down':
+        return void machine({ params, body: { action: 'shut down' } });
+      case 'restart':
+        return void machine({ params, body: { action: 'restart' } });
+      case 'build':
+        return void build({ params });
+      case 'add agent':
+        return add('host agent');
+      case 'add updates':
+        return add('updates');
+      case 'add join':
+        return add('join directory');
+    }
+  };
+  const from = plan.build.waterline;
+  return (
+    <aside className="evidence" aria-label="Before a cut">
+      {latest && (busy || latest.state === 'failed') && (
+        <>
+          <h2>{busy ? 'Under way' : 'It failed'}</h2>
+          <JobCard job={latest} open />
+        </>
+      )}
+      <h2>Before a cut</h2>
+      {plan.findings.map((finding) => (
+        <Finding
+          key={finding.id}
+          tone={finding.severity === 'stops the cut' ? 'trouble' : 'attention'}
+          title={finding.title}
+          action={
+            finding.fix && !(finding.fix === 'build' && plan.isDraft) ? (
+              <Button size="small" disabled={busy} onClick={() => fix(finding)}>
+                {fixLabels[finding.fix]}
+              </Button>
+            ) : undefined
+          }
+        >
+          {finding.reason}; {finding.evidence}
+        </Finding>
+      ))}
+      <p className="quiet" style={{ margin: '8px 0' }}>
+        {plan.findings.length === 0
+          ? `All ${checkCount} checks hold.`
+          : `${checkCount - plan.findings.length} other checks hold.`}
+      </p>
+      <div className="stack">
+        <div className="row">
+          <Button
+            type={stops ? 'primary' : 'default'}
+            disabled={busy || plan.isDraft || plan.steps.length === 0 || from === plan.steps.length}
+            onClick={() => void build({ params })}
+          >
+            {from > 0 && from < plan.steps.length ? `Build from step ${from + 1}` : 'Build'}
+          </Button>
+          <Button
+            type={stops ? 'default' : 'primary'}
+            disabled={busy || stops || plan.isDraft}
+            onClick={() => void cut({ params, body: { note } })}
+          >
+            Cut version {next}
+          </Button>
+        </div>
+        {plan.isDraft && <p className="attention">Keep or drop the changes first.</p>}
+        {!stops && !plan.isDraft && (
+          <input
+            className="note-input"
+            aria-label="Note of the version"
+            placeholder="note of the version"
+            value={note}
+            onChange={(event) => setNote(event.target.value)}
+          />
+        )}
+        {line.machine && line.machine.power === 'off' && !busy && (
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() => void machine({ params, body: { action: 'run' } })}
+          >
+            Run {line.machine.name} to change it by hand
+          </button>
+        )}
+        <ProblemNote problem={problem} />
+      </div>
+      <h2>Versions</h2>
+      {line.versions.slice(0, 5).map((version) => (
+        <div key={version.id} className="spread version-row">
+          <DyeChip name={version.dye} number={version.number} note={version.state} />
+          <span className="quiet small">
+            {version.usedBy.map((use) => `${use.pool} ${plural(use.hosts, 'host')}`).join(', ') || 'nowhere'}
+          </span>
+        </div>
+      ))}
+      {line.versions.length === 0 && <p className="quiet">None yet. Build, shut the machine down, cut.</p>}
+    </aside>
+  );
+}

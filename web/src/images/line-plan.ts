@@ -1,0 +1,63 @@
+/** A line's recipe as it stands on screen, with the plan of its next build. */
+import { useMemo } from 'react';
+import type { LineDetail } from '@vatline/contract/image';
+import { checkpointKeys, planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
+import { checkBeforeCut, type CheckFinding } from '@vatline/core/image/checks';
+import type { Hardware, Step } from '@vatline/core/image/recipe';
+import { useAppDispatch, useAppSelector } from '../shell/store.ts';
+import { changed, dropped } from './recipe-drafts.ts';
+
+export interface LinePlan {
+  readonly steps: readonly Step[];
+  readonly hardware: Hardware;
+  /** Whether there are changes that are not kept. */
+  readonly isDraft: boolean;
+  readonly basedOn: number;
+  readonly build: BuildPlan;
+  /** Minutes of a build from nothing. */
+  readonly fullMinutes: number;
+  readonly findings: readonly CheckFinding[];
+  /** Identities of the steps that the newest version was cut from. */
+  readonly cutWith: ReadonlySet<string>;
+  change(steps: readonly Step[], hardware?: Hardware): void;
+  drop(): void;
+}
+
+export function useLinePlan(line: LineDetail): LinePlan {
+  const dispatch = useAppDispatch();
+  const draft = useAppSelector((state) => state.recipeDrafts[line.id]);
+  return useMemo(() => {
+    const steps = draft?.steps ?? line.recipe;
+    const hardware = draft?.hardware ?? line.hardware;
+    const basedOn = draft?.basedOn ?? line.recipeRevision;
+    const checkpoints = new Set(line.machine ? line.checkpoints : []);
+    const build = planBuild(hardware, steps, checkpoints, new Map(Object.entries(line.history)));
+    const last = checkpointKeys(hardware, steps).at(-1);
+    const findings = checkBeforeCut(steps, {
+      exists: line.machine !== null,
+      running: line.machine?.power === 'on',
+      restartPending: line.machine?.restartPending ?? false,
+      agent: line.machine?.agent ?? false,
+      joined: line.machine?.joined ?? false,
+      upToDate: last !== undefined && line.machine?.key === last,
+    });
+    return {
+      steps,
+      hardware,
+      basedOn,
+      isDraft: draft !== undefined,
+      build,
+      fullMinutes: build.minutesSaved + build.minutesToRun,
+      findings,
+      cutWith: new Set(line.lastCutRecipe.map(stepIdentity)),
+      change: (next, newHardware) => {
+        dispatch(
+          changed({ lineId: line.id, draft: { steps: next, hardware: newHardware ?? hardware, basedOn } }),
+        );
+      },
+      drop: () => {
+        dispatch(dropped(line.id));
+      },
+    };
+  }, [line, draft, dispatch]);
+}

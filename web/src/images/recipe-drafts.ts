@@ -1,0 +1,27 @@
+/** Changes to recipes that are not kept yet, so that leaving a screen loses nothing. */
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { Hardware, Step } from '@vatline/core/image/recipe';
+
+export interface RecipeDraft {
+  readonly basedOn: number;
+  readonly steps: readonly Step[];
+  readonly hardware: Hardware;
+}
+
+const initialState: Record<string, RecipeDraft> = {};
+
+export const recipeDrafts = createSlice({
+  name: 'recipeDrafts',
+  initialState,
+  reducers: {
+    changed(state, { payload }: PayloadAction<{ lineId: string; draft: RecipeDraft }>) {
+      return { ...state, [payload.lineId]: payload.draft };
+    },
+    dropped(state, { payload }: PayloadAction<string>) {
+      const { [payload]: _gone, ...rest } = state;
+      return rest;
+    },
+  },
+});
+
+export const { changed, dropped } = recipeDrafts.actions;

@@ -1,0 +1,173 @@
+/** The recipe as a ladder of steps with the waterline; steps are dragged, edited, added and removed. */
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core';
+import {
+  arrayMove,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { Button, Select } from 'antd';
+import { useState } from 'react';
+import type { LineDetail } from '@vatline/contract/image';
+import { stepIdentity, type PlannedStep } from '@vatline/core/image/checkpoint-plan';
+import { describeStep, stepKinds, type Step, type StepKind } from '@vatline/core/image/recipe';
+import { api, problemOf } from '../shell/api.ts';
+import { ProblemNote } from '../parts/field.tsx';
+import { minutes } from '../parts/format.ts';
+import { Waterline } from '../parts/waterline.tsx';
+import type { LinePlan } from './line-plan.ts';
+import { newStep } from './new-step.ts';
+import { StepEditor } from './step-editor.tsx';
+
+export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
+  const [editing, setEditing] = useState<string | undefined>();
+  const [save, saving] = api.useSaveRecipeMutation();
+  const problem = problemOf(saving.error);
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return;
+    const at = (id: string | number) => plan.steps.findIndex((step) => step.id === id);
+    plan.change(arrayMove([...plan.steps], at(active.id), at(over.id)));
+  };
+  const keep = async () => {
+    const result = await save({
+      params: { id: line.id },
+      body: { steps: [...plan.steps] as never, hardware: plan.hardware, basedOn: plan.basedOn },
+    });
+    if (!('error' in result)) plan.drop();
+  };
+  const add = (kind: StepKind) => {
+    const step = newStep(kind, plan.steps);
+    const last = plan.steps.at(-1);
+    // A restart that ends the recipe stays its end.
+    const place = last?.kind === 'restart' && kind !== 'restart' ? plan.steps.length - 1 : plan.steps.length;
+    plan.change([...plan.steps.slice(0, place), step, ...plan.steps.slice(place)]);
+    setEditing(step.id);
+  };
+  const row = (planned: PlannedStep, index: number) => (
+    <StepRow
+      key={planned.step.id}
+      planned={planned}
+      index={index}
+      changed={line.lastCutRecipe.length > 0 && !plan.cutWith.has(stepIdentity(planned.step))}
+      editing={editing === planned.step.id}
+      fault={problem?.faults.find((fault) => fault.path.startsWith(`steps.${index}.`))?.message}
+      onEdit={() => setEditing(editing === planned.step.id ? undefined : planned.step.id)}
+      onChange={(step) => plan.change(plan.steps.map((own) => (own.id === step.id ? step : own)))}
+      onRemove={() => plan.change(plan.steps.filter((own) => own.id !== planned.step.id))}
+    />
+  );
+  const { build } = plan;
+  return (
+    <div className="recipe">
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+        <SortableContext items={plan.steps.map((step) => step.id)} strategy={verticalListSortingStrategy}>
+          <ol className="ladder">
+            {build.steps.slice(0, build.waterline).map(row)}
+            {build.waterline > 0 && build.waterline < plan.steps.length && (
+              <Waterline minutesSaved={build.minutesSaved} />
+            )}
+            {build.steps.slice(build.waterline).map((planned, i) => row(planned, build.waterline + i))}
+          </ol>
+        </SortableContext>
+      </DndContext>
+      <div className="recipe-foot">
+        <Select<StepKind>
+          className="add-step"
+          placeholder="Add a step"
+          aria-label="Add a step"
+          value={null as never}
+          options={stepKinds.map((kind) => ({ value: kind, label: kind }))}
+          onChange={add}
+        />
+        {plan.isDraft && (
+          <>
+            <Button type="primary" loading={saving.isLoading} onClick={() => void keep()}>
+              Keep as recipe {line.recipeRevision + 1}
+            </Button>
+            <Button onClick={() => plan.drop()}>Drop the changes</Button>
+          </>
+        )}
+      </div>
+      <ProblemNote
+        problem={problem}
+        shown={plan.steps.map(
+          (_step, i) => problem?.faults.find((f) => f.path.startsWith(`steps.${i}.`))?.path ?? '',
+        )}
+      />
+    </div>
+  );
+}
+
+interface RowProps {
+  readonly planned: PlannedStep;
+  readonly index: number;
+  readonly changed: boolean;
+  readonly editing: boolean;
+  readonly fault: string | undefined;
+  readonly onEdit: () => void;
+  readonly onChange: (step: Step) => void;
+  readonly onRemove: () => void;
+}
+
+function StepRow({ planned, index, changed, editing, fault, onEdit, onChange, onRemove }: RowProps) {
+  const { step, fromCheckpoint } = planned;
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
+    id: step.id,
+  });
+  const { title, detail } = describeStep(step);
+  const classes = ['step', fromCheckpoint ? 'kept' : '', isDragging ? 'dragged' : ''].join(' ');
+  return (
+    <li
+      ref={setNodeRef}
+      className={classes}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+    >
+      <div className="step-row">
+        <button
+          type="button"
+          className="step-handle"
+          aria-label={`Move step ${index + 1}, ${title}`}
+          {...attributes}
+          {...listeners}
+        >
+          <span className="step-number">{index + 1}</span>
+          <span aria-hidden>⠿</span>
+        </button>
+        <button type="button" className="step-open" data-edit aria-expanded={editing} onClick={onEdit}>
+          <span className="strong">{title}</span>
+          <span className="step-detail">{detail}</span>
+          <span className="attention small">
+            {[changed ? 'changed' : '', step.alwaysRun ? 'always runs' : ''].filter(Boolean).join(', ')}
+          </span>
+          <span className="number">
+            {fromCheckpoint ? <s>{minutes(planned.minutes)}</s> : minutes(planned.minutes)}
+          </span>
+        </button>
+        <button
+          type="button"
+          className="step-remove"
+          aria-label={`Remove step ${index + 1}, ${title}`}
+          onClick={onRemove}
+        >
+          ×
+        </button>
+      </div>
+      {fault && <div className="field-fault step-fault">{fault}</div>}
+      {editing && <StepEditor step={step} onChange={onChange} onClose={onEdit} />}
+    </li>
+  );
+}

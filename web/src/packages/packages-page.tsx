@@ -1,0 +1,132 @@
+/** The Packages station: what is packaged, in which containers, and what waits. */
+import './packages.css';
+import { Button } from 'antd';
+import { Link, Navigate, useNavigate, useParams } from 'react-router';
+import type { Capture, PackageSummary } from '@vatline/contract/package';
+import { api, problemOf } from '../shell/api.ts';
+import { useEstateTime } from '../shell/clock.ts';
+import { Station } from '../shell/station.tsx';
+import { ProblemNote } from '../parts/field.tsx';
+import { count, day, plural } from '../parts/format.ts';
+import { ContainerCard } from './container-card.tsx';
+import { NewCapture } from './new-capture.tsx';
+
+export function usePackageRack() {
+  const { data } = api.usePackagesQuery({});
+  const items = (data ?? []).map((row) => ({ to: `/packages/${row.id}`, title: row.name, sub: noteOf(row) }));
+  return { packages: data, items };
+}
+
+export function PackagesFoot() {
+  const navigate = useNavigate();
+  return <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>;
+}
+
+function noteOf(row: PackageSummary): string {
+  if (row.waiting) return `${row.waiting} waits, ${row.versions[0]?.version ?? 'none'} live`;
+  if (row.versions.length > 0)
+    return `${row.versions.map((v) => v.version).join(', ')} on ${plural(new Set(row.versions.flatMap((v) => v.usedBy)).size, 'pool')}`;
+  return [row.delivery, row.note].filter(Boolean).join(': ');
+}
+
+export function PackagesPage() {
+  const { packageId } = useParams();
+  const { packages, items } = usePackageRack();
+  const first = packages?.find((row) => row.waiting) ?? packages?.[0];
+  const chosen = packages?.find((row) => row.id === packageId);
+  return (
+    <Station items={items} foot={<PackagesFoot />}>
+      {packageId === 'new' ? (
+        <NewCapture />
+      ) : chosen ? (
+        <PackageBench key={chosen.id} row={chosen} />
+      ) : packageId ? (
+        packages && <p className="work">There is no such package.</p>
+      ) : first ? (
+        <Navigate to={`/packages/${first.id}`} replace />
+      ) : (
+        packages && <NewCapture />
+      )}
+    </Station>
+  );
+}
+
+function PackageBench({ row }: { row: PackageSummary }) {
+  const navigate = useNavigate();
+  const [capture, { error, isLoading }] = api.useCaptureMutation();
+  const { data: installers = [] } = api.useInstallersQuery({});
+  const wanted = installers.filter((installer) => installer.name === row.name).at(-1);
+  const waiting = row.waiting ?? (row.versions.length === 0 ? wanted?.version : undefined);
+  const begin = async () => {
+    const installer = installers.find((own) => own.name === row.name && own.version === waiting);
+    if (!installer) return;
+    const result = await capture({ body: { installer: installer.id } });
+    if (result.data) void navigate(`/packages/capture/${result.data.captureId}`);
+  };
+  return (
+    <section className="work" aria-label={row.name}>
+      <h1 className="answer">{headline(row)}</h1>
+      <p className="under-answer">
+        {row.publisher}
+        {row.note && `; ${row.note}`}.
+      </p>
+      {waiting && (
+        <div className="notice spread">
+          <span>
+            {row.name} {waiting} can be captured on the practice packaging machine: inventory, install,
+            inventory.
+          </span>
+          <Button type="primary" loading={isLoading} onClick={() => void begin()}>
+            Capture {waiting}
+          </Button>
+        </div>
+      )}
+      <ProblemNote problem={problemOf(error)} />
+      {row.versions.map((version) => (
+        <ContainerCard key={version.id} version={version} />
+      ))}
+      {row.captures.length > 0 && <Captures captures={row.captures} />}
+    </section>
+  );
+}
+
+function headline(row: PackageSummary): string {
+  const [newest] = row.versions;
+  if (row.waiting)
+    return `${row.name} ${row.waiting} waits to be packaged; ${newest?.version ?? 'nothing'} is attached.`;
+  if (!newest)
+    return row.delivery === 'in the image'
+      ? `${row.name} is part of the image.`
+      : `${row.name} is not packaged.`;
+  const pools = new Set(row.versions.flatMap((version) => version.usedBy)).size;
+  return `${row.name} ${newest.version} is attached on ${plural(pools, 'pool')}.`;
+}
+
+function Captures({ captures }: { captures: readonly Capture[] }) {
+  const { zone } = useEstateTime();
+  return (
+    <>
+      <h2 className="section-title">Captures</h2>
+      <table className="table">
+        <tbody>
+          {captures.map((capture) => (
+            <tr key={capture.id}>
+              <td>
+                <Link to={`/packages/capture/${capture.id}`}>
+                  {capture.proposal.name} {capture.proposal.version}
+                </Link>
+              </td>
+              <td>{day(capture.createdAt, zone)}</td>
+              <td>{capture.state}</td>
+              <td className="quiet">
+                {capture.counts
+                  ? `${count(capture.counts.added + capture.counts.changed)} changes kept, ${count(capture.counts.dropped)} dropped`
+                  : ''}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}

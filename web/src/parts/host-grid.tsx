@@ -1,0 +1,150 @@
+/** A cell a host, on a canvas. Only the rows in view are drawn, so that ten thousand stay smooth. */
+import {
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type MouseEvent,
+} from 'react';
+import { dye, type DyeName } from '@vatline/core/dye/dyes';
+import type { HostState } from '@vatline/core/rollout/host-state';
+import { cellAt, gridGeometry, moveFocus, type GridGeometry } from './host-grid-geometry.ts';
+import { drawCells } from './host-grid-drawing.ts';
+import { useAppSelector } from '../shell/store.ts';
+
+export interface GridCell {
+  readonly id: string;
+  readonly name: string;
+  readonly dye: DyeName;
+  /** What it is to run, shown as a corner. */
+  readonly next: DyeName | null;
+  readonly state: HostState;
+}
+
+interface Props {
+  readonly cells: readonly GridCell[];
+  readonly cellSize?: number;
+  /** Beyond this height the grid scrolls. */
+  readonly maxHeight?: number;
+  readonly label: string;
+  readonly onOpen?: (cell: GridCell) => void;
+}
+
+export function describeCell(cell: GridCell): string {
+  const next = cell.next && cell.next !== cell.dye ? `, to run ${dye(cell.next).letters}` : '';
+  return `${cell.name}: ${cell.state}, runs ${dye(cell.dye).letters}${next}`;
+}
+
+export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen }: Props) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [width, setWidth] = useState(0);
+  const [pointed, setPointed] = useState<number | undefined>();
+  const dark = useAppSelector((state) => state.layout.dark);
+  const geometry = useMemo(
+    () => gridGeometry(cells.length, width, cellSize),
+    [cells.length, width, cellSize],
+  );
+  const height = Math.min(maxHeight, geometry.height);
+
+  useLayoutEffect(() => {
+    const element = scroller.current;
+    if (!element) return undefined;
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
+    observer.observe(element);
+    setWidth(element.clientWidth);
+    return () => observer.disconnect();
+  }, []);
+
+  const draw = useCallback(() => {
+    const context = canvas.current?.getContext('2d');
+    if (context && width > 0)
+      drawCells(context, {
+        cells,
+        geometry,
+        width,
+        height,
+        scrollTop: scroller.current?.scrollTop ?? 0,
+        pointed,
+      });
+    // The theme changes the colours that the drawing reads from the page.
+    void dark;
+  }, [cells, geometry, width, height, pointed, dark]);
+
+  useEffect(() => {
+    const frame = requestAnimationFrame(draw);
+    return () => cancelAnimationFrame(frame);
+  }, [draw]);
+
+  const atPointer = (event: MouseEvent) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    return cellAt(
+      geometry,
+      event.clientX - box.left,
+      event.clientY - box.top + (scroller.current?.scrollTop ?? 0),
+      cells.length,
+    );
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const next = moveFocus(geometry, pointed, event.key, cells.length);
+    if (next !== undefined) {
+      event.preventDefault();
+      setPointed(next);
+      reveal(scroller.current, geometry, next, height);
+    } else if (event.key === 'Enter' && pointed !== undefined && cells[pointed]) onOpen?.(cells[pointed]);
+  };
+  const current = pointed === undefined ? undefined : cells[pointed];
+  return (
+    <div
+      className="host-grid"
+      tabIndex={0}
+      role="img"
+      aria-label={label}
+      onKeyDown={onKeyDown}
+      onBlur={() => setPointed(undefined)}
+    >
+      <div
+        ref={scroller}
+        className="host-grid-scroll"
+        style={{ height }}
+        onScroll={() => requestAnimationFrame(draw)}
+        onMouseMove={(event) => setPointed(atPointer(event))}
+        onMouseLeave={() => setPointed(undefined)}
+        onClick={(event) => {
+          const index = atPointer(event);
+          const cell = index === undefined ? undefined : cells[index];
+          if (cell) onOpen?.(cell);
+        }}
+      >
+        <div style={{ height: geometry.height }}>
+          <canvas ref={canvas} />
+        </div>
+      </div>
+      {current && pointed !== undefined && (
+        <div
+          className="host-tip"
+          style={tipPlace(geometry, pointed, scroller.current?.scrollTop ?? 0, width)}
+          aria-live="polite"
+        >
+          {describeCell(current)}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function tipPlace(geometry: GridGeometry, index: number, scrollTop: number, width: number) {
+  const left = (index % geometry.columns) * geometry.step;
+  const top = Math.floor(index / geometry.columns) * geometry.step - scrollTop - 28;
+  return left > width / 2 ? { right: width - left - geometry.size, top } : { left, top };
+}
+
+function reveal(element: HTMLElement | null, geometry: GridGeometry, index: number, height: number): void {
+  if (!element) return;
+  const top = Math.floor(index / geometry.columns) * geometry.step;
+  if (top < element.scrollTop) element.scrollTop = top;
+  else if (top + geometry.step > element.scrollTop + height) element.scrollTop = top + geometry.step - height;
+}

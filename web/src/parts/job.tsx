@@ -1,0 +1,98 @@
+/** A job at work or ended: its steps as a bar, what it is doing, and what can be done about it. */
+import { Button } from 'antd';
+import { useState } from 'react';
+import type { Job } from '@vatline/contract/job';
+import { api, problemOf } from '../shell/api.ts';
+import { useEstateTime } from '../shell/clock.ts';
+import { ProblemNote } from './field.tsx';
+import { LedgerTable } from './ledger.tsx';
+import { minutes, plural, time } from './format.ts';
+
+export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
+  const [showLog, setShowLog] = useState(open);
+  const [cancel, cancelled] = api.useCancelJobMutation();
+  const [goOn, wentOn] = api.useGoOnJobMutation();
+  const [undo, undone] = api.useUndoJobMutation();
+  const problem = problemOf(cancelled.error ?? wentOn.error ?? undone.error);
+  const active = job.state === 'running' || job.state === 'waiting';
+  return (
+    <div className="job">
+      <div className="spread">
+        <span className="strong">{job.title}</span>
+        <JobState job={job} />
+      </div>
+      <JobBar job={job} />
+      {job.error && <div className="trouble">{job.error}</div>}
+      <ProblemNote problem={problem} />
+      <div className="row">
+        {active && (
+          <Button size="small" onClick={() => void cancel({ params: { id: job.id } })}>
+            Cancel
+          </Button>
+        )}
+        {job.canGoOn && (
+          <Button size="small" type="primary" onClick={() => void goOn({ params: { id: job.id } })}>
+            Go on
+          </Button>
+        )}
+        {job.canUndo && (
+          <Button size="small" onClick={() => void undo({ params: { id: job.id } })}>
+            Undo
+          </Button>
+        )}
+        <button type="button" className="plain-button" onClick={() => setShowLog(!showLog)}>
+          {showLog ? 'hide the log' : 'show the log'}
+        </button>
+      </div>
+      {showLog && <JobLog id={job.id} />}
+    </div>
+  );
+}
+
+export function JobBar({ job }: { job: Job }) {
+  return (
+    <div
+      className="job-bar"
+      role="img"
+      aria-label={`${job.steps.filter((step) => step.state === 'done').length} of ${plural(job.steps.length, 'step')} done`}
+    >
+      {job.steps.map((step, i) => (
+        <span key={i} className={step.state} title={step.title}>
+          {step.state === 'running' && step.progress > 0 && (
+            <i style={{ width: `${step.progress * 100}%` }} />
+          )}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+function JobState({ job }: { job: Job }) {
+  const { now } = useEstateTime();
+  const running = job.steps.findIndex((step) => step.state === 'running');
+  const step = job.steps[running];
+  if (step) {
+    const since = Math.max(0, (now - (step.startedAt ?? now)) / 60_000);
+    return (
+      <span className="quiet">
+        {step.title}, step {running + 1} of {job.steps.length}, {minutes(since)}
+      </span>
+    );
+  }
+  const took = job.endedAt === null ? '' : `, ${minutes((job.endedAt - job.createdAt) / 60_000)}`;
+  return <span className={job.state === 'failed' ? 'trouble' : 'quiet'}>{job.state + took}</span>;
+}
+
+function JobLog({ id }: { id: string }) {
+  const { data } = api.useJobQuery({ params: { id } });
+  const { zone } = useEstateTime();
+  if (!data) return null;
+  return (
+    <>
+      <pre className="log" tabIndex={0} aria-label="log">
+        {data.log.map((line) => `${time(line.at, zone)}  ${line.text}`).join('\n') || 'nothing yet'}
+      </pre>
+      {data.ledger.length > 0 && <LedgerTable rows={data.ledger} />}
+    </>
+  );
+}

@@ -1,0 +1,148 @@
+/** The Pools station: what a pool's hosts run, how full it is, and making a new one. */
+import './pools.css';
+import { Button } from 'antd';
+import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router';
+import type { PoolDetail, PoolSummary } from '@vatline/contract/pool';
+import { api, problemOf } from '../shell/api.ts';
+import { Station } from '../shell/station.tsx';
+import { DyeChip } from '../parts/dye-chip.tsx';
+import { ProblemNote } from '../parts/field.tsx';
+import { count, percent, plural } from '../parts/format.ts';
+import { JobCard } from '../parts/job.tsx';
+import { HostList } from './host-list.tsx';
+import { NewPoolBench } from './new-pool.tsx';
+
+export function PoolsPage() {
+  const { poolId } = useParams();
+  const navigate = useNavigate();
+  const { data: pools } = api.usePoolsQuery({});
+  const items = (pools ?? []).map((pool) => ({
+    to: `/pools/${pool.id}`,
+    title: pool.name,
+    mono: true,
+    sub: <RackNote pool={pool} />,
+  }));
+  const first = pools?.[0];
+  return (
+    <Station items={items} foot={<Button onClick={() => void navigate('/pools/new')}>Make a pool</Button>}>
+      {poolId === 'new' ? (
+        <NewPoolBench />
+      ) : poolId ? (
+        <PoolBench key={poolId} id={poolId} />
+      ) : first ? (
+        <Navigate to={`/pools/${first.id}`} replace />
+      ) : (
+        pools && <NewPoolBench />
+      )}
+    </Station>
+  );
+}
+
+function RackNote({ pool }: { pool: PoolSummary }) {
+  return (
+    <>
+      {pool.blend && <DyeChip name={pool.blend.dye} number={pool.blend.imageNumber} />}
+      <span>{plural(pool.hosts, 'host')}</span>
+    </>
+  );
+}
+
+function PoolBench({ id }: { id: string }) {
+  const { data: pool, error } = api.usePoolQuery({ params: { id } });
+  if (error) return <ProblemNote problem={problemOf(error)} />;
+  return pool ? <OpenPool pool={pool} /> : null;
+}
+
+function OpenPool({ pool }: { pool: PoolDetail }) {
+  const [search] = useSearchParams();
+  const seats = pool.inService * pool.sessionLimit;
+  const job = pool.activeJob ?? pool.jobs.find((row) => row.state === 'failed') ?? pool.jobs[0];
+  return (
+    <div className="bench-columns">
+      <section className="work" aria-label={pool.name}>
+        <h1 className="answer">
+          {pool.hosts === 0
+            ? `${pool.name} has no hosts yet.`
+            : `${count(pool.sessions)} of ${plural(seats, 'seat')} in use; ${pool.inService === pool.hosts ? 'every host is in service' : `${pool.inService} of ${pool.hosts} hosts in service`}.`}
+        </h1>
+        <p className="under-answer">
+          <span className="mono">{pool.name}</span>, {pool.kind},{' '}
+          {pool.clone === 'network' ? 'one shared image over the network' : `${pool.clone} clones`},{' '}
+          {plural(pool.sessionLimit, 'session')} a host, {percent(seats === 0 ? 0 : pool.sessions / seats)}{' '}
+          full.
+        </p>
+        {job && (pool.activeJob || job.state === 'failed') && <JobCard job={job} open />}
+        <HostList pool={pool} chosen={search.get('host')} />
+      </section>
+      <PoolEvidence pool={pool} job={job && !pool.activeJob && job.state !== 'failed' ? job : undefined} />
+    </div>
+  );
+}
+
+function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs'][number] | undefined }) {
+  const navigate = useNavigate();
+  return (
+    <aside className="evidence" aria-label="Blend and place">
+      <h2>Blend</h2>
+      {pool.blend && (
+        <>
+          <p>
+            <b>Blend {pool.blend.number}</b>:{' '}
+            <DyeChip name={pool.blend.dye} number={pool.blend.imageNumber} note={pool.blend.line} />
+          </p>
+          <ul className="plain-list">
+            {pool.blend.packages.map((row) => (
+              <li key={row.id}>
+                {row.name} {row.version}
+              </li>
+            ))}
+            {pool.blend.packages.length === 0 && <li className="quiet">no packages attached</li>}
+          </ul>
+        </>
+      )}
+      {pool.nextBlend && (
+        <p>
+          Next: <b>blend {pool.nextBlend.number}</b>{' '}
+          <DyeChip name={pool.nextBlend.dye} number={pool.nextBlend.imageNumber} />
+        </p>
+      )}
+      <div className="row" style={{ margin: '12px 0' }}>
+        <Button
+          type="primary"
+          disabled={pool.hosts === 0}
+          onClick={() => void navigate(`/rollouts/new?pool=${pool.id}`)}
+        >
+          Plan a rollout
+        </Button>
+        <Link to={`/access?pool=${pool.id}`}>who may use it</Link>
+      </div>
+      <h2>Place</h2>
+      <dl className="facts narrow">
+        <dt>Names</dt>
+        <dd className="mono">{pool.pattern}</dd>
+        <dt>Unit</dt>
+        <dd className="mono">{pool.ou}</dd>
+        <dt>Site</dt>
+        <dd>
+          {pool.site}, datastore {pool.datastore}
+        </dd>
+      </dl>
+      <h2>Earlier blends</h2>
+      {pool.blends
+        .filter((blend) => blend.id !== pool.blend?.id)
+        .map((blend) => (
+          <div key={blend.id} className="spread version-row">
+            <span>blend {blend.number}</span>
+            <DyeChip name={blend.dye} number={blend.imageNumber} />
+          </div>
+        ))}
+      {pool.blends.length < 2 && <p className="quiet">None; this is the first.</p>}
+      {job && (
+        <>
+          <h2>How it was made</h2>
+          <JobCard job={job} />
+        </>
+      )}
+    </aside>
+  );
+}

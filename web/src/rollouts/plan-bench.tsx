@@ -1,0 +1,257 @@
+/** Plans a rollout: what is to run, when and how fast; the forecast stands beside it. */
+import { Button } from 'antd';
+import { lazy, Suspense, useDeferredValue, useState } from 'react';
+import { useNavigate, useSearchParams } from 'react-router';
+import type { PoolDetail } from '@vatline/contract/pool';
+import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
+import { api, faultAt, problemOf } from '../shell/api.ts';
+import { useEstateTime } from '../shell/clock.ts';
+import { DyeChip } from '../parts/dye-chip.tsx';
+import { ProblemNote } from '../parts/field.tsx';
+import { How } from '../parts/how.tsx';
+import { moment, nearDay, percent, plural, time } from '../parts/format.ts';
+import { PlanFields, planFieldPaths } from './plan-fields.tsx';
+import { PoolChoice } from './pool-choice.tsx';
+
+const TideChart = lazy(async () => ({ default: (await import('./tide-chart.tsx')).TideChart }));
+
+export function PlanBench() {
+  const [search] = useSearchParams();
+  const poolId = search.get('pool');
+  const { data: pool } = api.usePoolQuery({ params: { id: poolId ?? '' } }, { skip: !poolId });
+  if (!poolId) return <PoolChoice />;
+  return pool ? <OpenPlan key={pool.id} pool={pool} /> : null;
+}
+
+/** What is most likely wanted: the newest version of the line, in the small hours, a sixth of the pool at a time. */
+function useFirstRequest(pool: PoolDetail): RolloutRequest | undefined {
+  const { data: lines } = api.useLinesQuery({});
+  const { zone, now } = useEstateTime();
+  if (!lines || now === 0) return undefined;
+  const line = lines.find((row) => row.id === pool.lineId);
+  const wanted = line?.versions.find(
+    (version) => version.state !== 'retired' && version.id !== pool.blend?.imageVersionId,
+  );
+  const batch = Math.max(1, Math.ceil(pool.hosts / 6));
+  return {
+    poolId: pool.id,
+    imageVersionId: wanted?.id ?? pool.blend?.imageVersionId ?? '',
+    packageVersionIds: pool.blend?.packages.map((row) => row.id) ?? [],
+    window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
+    zone,
+    batch,
+    maxUnavailable: batch,
+    drainLimitMinutes: 25,
+    reserve: 0.1,
+  };
+}
+
+function OpenPlan({ pool }: { pool: PoolDetail }) {
+  const first = useFirstRequest(pool);
+  const [changed, setChanged] = useState<RolloutRequest | undefined>();
+  const request = changed ?? first;
+  return request ? <Plan pool={pool} request={request} onChange={setChanged} /> : null;
+}
+
+function Plan({
+  pool,
+  request,
+  onChange,
+}: {
+  pool: PoolDetail;
+  request: RolloutRequest;
+  onChange: (request: RolloutRequest) => void;
+}) {
+  const navigate = useNavigate();
+  const asked = useDeferredValue(request);
+  const { data, error, isFetching } = api.useForecastQuery({ body: asked });
+  const [start, starting] = api.useStartRolloutMutation();
+  const refusedPlan = problemOf(error);
+  const refused = problemOf(starting.error);
+  const answer = error ? undefined : data;
+  const begin = async () => {
+    const result = await start({ body: request });
+    if (result.data) void navigate(`/rollouts/${result.data.id}`);
+  };
+  return (
+    <div className="bench-columns">
+      <section className="work" aria-label={`Plan for ${pool.name}`}>
+        <Answer pool={pool} request={request} answer={answer} isFetching={isFetching} />
+        <ProblemNote problem={refusedPlan} shown={planFieldPaths} />
+        {answer && (
+          <Suspense fallback={<div style={{ height: 380 }} />}>
+            <TideChart answer={answer} pool={pool} request={request} />
+          </Suspense>
+        )}
+        {answer && <Windows answer={answer} />}
+      </section>
+      <aside className="evidence" aria-label="How it runs">
+        <PlanFields
+          pool={pool}
+          request={request}
+          onChange={onChange}
+          fault={(path) => faultAt(refusedPlan, path) ?? faultAt(refused, path)}
+        />
+        {answer && <Others answer={answer} request={request} onChange={onChange} />}
+        <ProblemNote problem={refused} />
+        <Button
+          type="primary"
+          block
+          size="large"
+          disabled={!answer}
+          loading={starting.isLoading}
+          onClick={() => void begin()}
+        >
+          Roll out {plural(answer?.hosts ?? 0, 'host')}
+        </Button>
+      </aside>
+    </div>
+  );
+}
+
+function Answer({
+  pool,
+  request,
+  answer,
+  isFetching,
+}: {
+  pool: PoolDetail;
+  request: RolloutRequest;
+  answer: ForecastAnswer | undefined;
+  isFetching: boolean;
+}) {
+  const { now, zone } = useEstateTime();
+  const { data: lines = [] } = api.useLinesQuery({});
+  const to = lines.flatMap((line) => line.versions).find((version) => version.id === request.imageVersionId);
+  return (
+    <>
+      <h1 className="answer" aria-busy={isFetching}>
+        {answer ? headline(answer, now, zone) : `What is ${pool.name} to run?`}
+      </h1>
+      <p className="under-answer">
+        <span className="mono">{pool.name}</span>
+        {answer && `, ${answer.hosts} of ${plural(pool.hosts, 'host')}`}
+        {pool.blend && (
+          <>
+            , from <DyeChip name={pool.blend.dye} number={pool.blend.imageNumber} />
+          </>
+        )}
+        {to && (
+          <>
+            {' '}
+            to <DyeChip name={to.dye} number={to.number} />
+          </>
+        )}
+        . {answer && <How rows={howRows(answer)} />}
+      </p>
+    </>
+  );
+}
+
+function headline(answer: ForecastAnswer, now: number, zone: string): string {
+  const { p90 } = answer.finish;
+  if (p90 === null) return 'This plan does not finish.';
+  const seats = answer.minSeatsLeft.p10;
+  const when = `Done by ${time(p90, zone)} ${nearDay(p90, now, zone)} (9 in 10)`;
+  return seats >= 0
+    ? `${when}, never fewer than ${plural(seats, 'seat')} free.`
+    : `${when}, but ${plural(-seats, 'seat')} short at the worst moment.`;
+}
+
+function howRows(answer: ForecastAnswer): [string, string][] {
+  const { work } = answer;
+  return [
+    ['Runs', '1,000 seeded simulations of every host; the same plan gives the same answer'],
+    [
+      'Work on one host',
+      `median ${work.medianMinutes} min, 90th percentile ${work.p90Minutes} min, ${work.learnedFrom > 0 ? `learned from ${work.learnedFrom} hosts of this pool` : 'usual for this kind of clone'}`,
+    ],
+    [
+      'Draining',
+      'anything up to the limit, evenly; a host starts only if limit and 90th percentile fit before the window closes',
+    ],
+    ['Failures', '1 in 100 attempts fails and is tried once more'],
+    ['Finishes in the first window', percent(answer.finishesInFirstWindow)],
+    [
+      'Held back by',
+      answer.binding.map((row) => `${row.constraint} ${row.minutes} min`).join(', ') || 'nothing',
+    ],
+  ];
+}
+
+function Windows({ answer }: { answer: ForecastAnswer }) {
+  const { zone } = useEstateTime();
+  const used = new Set(answer.windows.map((window) => window.start));
+  return (
+    <>
+      <h2 className="section-title">Windows</h2>
+      <p>
+        {answer.windowsUsed.p50 === 0
+          ? 'No window lets a host start.'
+          : `Uses ${plural(answer.windowsUsed.p50, 'window')}${answer.windowsUsed.p90 > answer.windowsUsed.p50 ? `, ${answer.windowsUsed.p90} in 1 of 10 cases` : ''}.`}
+      </p>
+      <ul className="windows">
+        {answer.nextWindows.map((window) => (
+          <li key={window.start} className={used.has(window.start) ? 'strong' : 'quiet'}>
+            {moment(window.start, zone)} to {time(window.end, zone)}
+            {window.clockChange !== 0 && (
+              <span className="attention">
+                {' '}
+                {window.minutes / 60} h, clocks go {window.clockChange < 0 ? 'forward' : 'back'}
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function Others({
+  answer,
+  request,
+  onChange,
+}: {
+  answer: ForecastAnswer;
+  request: RolloutRequest;
+  onChange: (request: RolloutRequest) => void;
+}) {
+  const { now, zone } = useEstateTime();
+  if (answer.suggestions.length === 0) return null;
+  return (
+    <>
+      <h2>What else would work</h2>
+      {answer.suggestions.map((row) => (
+        <div key={row.kind} className="spread suggestion">
+          <span>
+            <b>{row.kind === 'longer window' ? `Until ${row.windowEnd}` : `Batch ${row.batch}`}</b>
+            <span className="quiet small">
+              {row.finish === null
+                ? 'never done'
+                : `done ${nearDay(row.finish, now, zone)} ${time(row.finish, zone)}`}
+              ,{' '}
+              {row.minSeatsLeft >= 0 ? (
+                `${plural(row.minSeatsLeft, 'seat')} free`
+              ) : (
+                <em className="trouble">{plural(-row.minSeatsLeft, 'seat')} short</em>
+              )}
+            </span>
+          </span>
+          <Button
+            size="small"
+            onClick={() =>
+              onChange({
+                ...request,
+                batch: row.batch,
+                maxUnavailable: Math.max(request.maxUnavailable, row.batch),
+                window: { ...request.window, end: row.windowEnd },
+              })
+            }
+          >
+            Use
+          </Button>
+        </div>
+      ))}
+    </>
+  );
+}

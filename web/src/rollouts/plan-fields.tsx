@@ -1,0 +1,127 @@
+/** The fields of a plan: contents, window, pace, seats. */
+import { Input, InputNumber, Select, Switch } from 'antd';
+import type { PoolDetail } from '@vatline/contract/pool';
+import type { RolloutRequest } from '@vatline/contract/rollout';
+import { api } from '../shell/api.ts';
+import { DyeChip } from '../parts/dye-chip.tsx';
+import { Field } from '../parts/field.tsx';
+
+/** Faults at these paths stand beside their fields. */
+export const planFieldPaths = [
+  'imageVersionId',
+  'window.rule',
+  'window.start',
+  'window.end',
+  'zone',
+  'batch',
+  'maxUnavailable',
+  'drainLimitMinutes',
+  'reserve',
+];
+
+const rules = [
+  { value: 'FREQ=DAILY', label: 'every night' },
+  { value: 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', label: 'Monday to Friday' },
+  { value: 'FREQ=WEEKLY;BYDAY=SA,SU', label: 'at weekends' },
+  { value: 'FREQ=WEEKLY;BYDAY=SU', label: 'on Sundays' },
+];
+
+interface Props {
+  readonly pool: PoolDetail;
+  readonly request: RolloutRequest;
+  readonly onChange: (request: RolloutRequest) => void;
+  readonly fault: (path: string) => string | undefined;
+}
+
+export function PlanFields({ pool, request, onChange, fault }: Props) {
+  const { data: lines = [] } = api.useLinesQuery({});
+  const { data: packages = [] } = api.usePackagesQuery({});
+  const set = (change: Partial<RolloutRequest>) => onChange({ ...request, ...change });
+  const setWindow = (change: Partial<RolloutRequest['window']>) =>
+    set({ window: { ...request.window, ...change } });
+  const line = lines.find((row) => row.id === pool.lineId);
+  const whole = (label: string, field: 'batch' | 'maxUnavailable') => (
+    <Field label={label} fault={fault(field)}>
+      <InputNumber value={request[field]} onChange={(n) => set({ [field]: n ?? 0 })} />
+    </Field>
+  );
+  const wall = (label: string, field: 'start' | 'end') => (
+    <Field label={label} fault={fault(`window.${field}`)}>
+      <Input value={request.window[field]} onChange={(event) => setWindow({ [field]: event.target.value })} />
+    </Field>
+  );
+  return (
+    <>
+      <h2>What it is to run</h2>
+      <Field label="Image version" fault={fault('imageVersionId')}>
+        <Select
+          aria-label="Image version"
+          value={request.imageVersionId || null}
+          onChange={(id) => id && set({ imageVersionId: id })}
+          options={
+            line?.versions
+              .filter((v) => v.state !== 'retired')
+              .map((v) => ({
+                value: v.id,
+                label: <DyeChip name={v.dye} number={v.number} note={v.state} />,
+              })) ?? []
+          }
+        />
+      </Field>
+      <Field label="Packages attached">
+        <Select
+          mode="multiple"
+          aria-label="Packages attached"
+          optionFilterProp="label"
+          maxTagCount="responsive"
+          value={request.packageVersionIds}
+          onChange={(packageVersionIds) => set({ packageVersionIds })}
+          options={packages.flatMap((row) =>
+            row.versions.map((v) => ({ value: v.id, label: `${v.name} ${v.version}` })),
+          )}
+        />
+      </Field>
+      <h2>When</h2>
+      <Field label={`Nights, ${request.zone}`} fault={fault('window.rule') ?? fault('zone')}>
+        <Select
+          aria-label="Nights"
+          value={request.window.rule}
+          options={rules}
+          onChange={(rule) => setWindow({ rule })}
+        />
+      </Field>
+      <div className="fields">
+        {wall('From', 'start')}
+        {wall('Until', 'end')}
+      </div>
+      <h2>How fast</h2>
+      <div className="fields">
+        {whole('Hosts at a time', 'batch')}
+        {whole('At most out of service', 'maxUnavailable')}
+        <Field label="Wait for sessions, min" fault={fault('drainLimitMinutes')}>
+          <InputNumber
+            value={request.drainLimitMinutes}
+            onChange={(n) => set({ drainLimitMinutes: n ?? 0 })}
+          />
+        </Field>
+        <Field label="Keep seats, % above expected" fault={fault('reserve')}>
+          <span className="row">
+            <Switch
+              size="small"
+              aria-label="Keep seats"
+              checked={request.reserve !== null}
+              onChange={(keep) => set({ reserve: keep ? 0.1 : null })}
+            />
+            <InputNumber
+              style={{ flex: 1, minWidth: 0 }}
+              aria-label="Seats above expected, percent"
+              disabled={request.reserve === null}
+              value={request.reserve === null ? null : Math.round(request.reserve * 100)}
+              onChange={(n) => set({ reserve: (n ?? 0) / 100 })}
+            />
+          </span>
+        </Field>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,230 @@
+/** Hosts by version over time, and under it seats against expected sessions on the same time axis. */
+import {
+  Chart as ChartJs,
+  Filler,
+  Legend,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  Tooltip,
+  type ChartOptions,
+  type Plugin,
+} from 'chart.js';
+import { useMemo } from 'react';
+import { Chart } from 'react-chartjs-2';
+import type { PoolDetail } from '@vatline/contract/pool';
+import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
+import { api } from '../shell/api.ts';
+import { useEstateTime } from '../shell/clock.ts';
+import { useAppSelector } from '../shell/store.ts';
+import { moment, nearDay, time } from '../parts/format.ts';
+import { dyeTile } from '../parts/hatch.ts';
+import { hostsDone, seatsOverTime, sessionsOverTime, tideSpan } from './tide-series.ts';
+import type { DyeName } from '@vatline/core/dye/dyes';
+
+ChartJs.register(LinearScale, LineController, LineElement, PointElement, Filler, Legend, Tooltip);
+ChartJs.defaults.font.family = "'Hanken Grotesk Variable', sans-serif";
+ChartJs.defaults.animation = false;
+
+interface Props {
+  readonly answer: ForecastAnswer;
+  readonly pool: PoolDetail;
+  readonly request: RolloutRequest;
+}
+
+function pattern(name: DyeName): CanvasPattern | string {
+  const context = document.createElement('canvas').getContext('2d');
+  return context?.createPattern(dyeTile(name), 'repeat') ?? '#888';
+}
+
+function colour(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+}
+
+export function TideChart({ answer, pool, request }: Props) {
+  const { zone, now } = useEstateTime();
+  const dark = useAppSelector((state) => state.layout.dark);
+  const { data: lines } = api.useLinesQuery({});
+  const to = lines?.flatMap((line) => line.versions).find((version) => version.id === request.imageVersionId);
+  const span = tideSpan(answer);
+  const charts = useMemo(
+    () => (span && to && pool.blend ? build(answer, pool, pool.blend.dye, to.dye, span, zone) : undefined),
+    [answer, pool, to, zone, dark, span?.[0], span?.[1]],
+  );
+  if (!charts || !span)
+    return (
+      <p className="quiet">No host can start in any window of this plan, so there is nothing to draw.</p>
+    );
+  const { p10, p90 } = answer.finish;
+  return (
+    <>
+      <div className="spread chart-title">
+        <span>Hosts by version, median run</span>
+        <span>
+          {p10 !== null &&
+            p90 !== null &&
+            `done between ${nearDay(p10, now, zone)} ${time(p10, zone)} and ${nearDay(p90, now, zone)} ${time(p90, zone)} in 8 of 10 runs; `}
+          tinted: the window
+        </span>
+      </div>
+      <div className="chart" style={{ height: 190 }}>
+        <Chart
+          type="line"
+          data={charts.hosts.data}
+          options={charts.hosts.options}
+          plugins={charts.plugins}
+          aria-label={`Hosts by version: ${answer.hosts} change`}
+        />
+      </div>
+      <div className="spread chart-title">
+        <span>Seats against expected sessions</span>
+      </div>
+      <div className="chart" style={{ height: 140 }}>
+        <Chart
+          type="line"
+          data={charts.seats.data}
+          options={charts.seats.options}
+          plugins={charts.plugins}
+          aria-label="Seats against expected sessions"
+        />
+      </div>
+    </>
+  );
+}
+
+function build(
+  answer: ForecastAnswer,
+  pool: PoolDetail,
+  fromDye: DyeName,
+  toDye: DyeName,
+  [from, to]: [number, number],
+  zone: string,
+) {
+  const minutesOf = (at: number) => {
+    const [hour = 0, minute = 0] = time(at, zone).split(':').map(Number);
+    return hour * 60 + minute;
+  };
+  const before = pool.hosts - answer.hosts;
+  const done = hostsDone(answer, before, from, to);
+  const line = { stepped: true as const, pointRadius: 0, borderWidth: 2 };
+  const windows: Plugin<'line'> = {
+    id: 'windows',
+    beforeDatasetsDraw: ({ ctx, chartArea, scales }) => {
+      const axis = scales['x'];
+      if (!axis) return;
+      ctx.save();
+      ctx.fillStyle = colour('--kept');
+      for (const window of answer.nextWindows) {
+        const left = Math.max(chartArea.left, axis.getPixelForValue(window.start));
+        const right = Math.min(chartArea.right, axis.getPixelForValue(window.end));
+        if (right > left) ctx.fillRect(left, chartArea.top, right - left, chartArea.height);
+      }
+      ctx.restore();
+    },
+  };
+  return {
+    plugins: [windows],
+    hosts: {
+      data: {
+        datasets: [
+          {
+            label: 'new version',
+            data: done,
+            backgroundColor: pattern(toDye),
+            borderColor: colour('--ink'),
+            fill: 'origin',
+            ...line,
+          },
+          {
+            label: 'version now',
+            data: [
+              { x: from, y: pool.hosts },
+              { x: to, y: pool.hosts },
+            ],
+            backgroundColor: pattern(fromDye),
+            borderColor: colour('--rule'),
+            fill: 0,
+            ...line,
+            borderWidth: 1,
+          },
+        ],
+      },
+      options: options(from, to, pool.hosts, zone, 'hosts'),
+    },
+    seats: {
+      data: {
+        datasets: [
+          {
+            label: 'seats',
+            data: seatsOverTime(answer, from, to),
+            borderColor: colour('--action'),
+            backgroundColor: colour('--action'),
+            ...line,
+          },
+          {
+            label: 'expected sessions',
+            data: sessionsOverTime(answer.seats.expected, from, to, minutesOf),
+            borderColor: colour('--calm'),
+            backgroundColor: `${colour('--calm')}33`,
+            fill: 'origin',
+            pointRadius: 0,
+            borderWidth: 2,
+          },
+        ],
+      },
+      options: options(from, to, undefined, zone, 'seats'),
+    },
+  };
+}
+
+const HOUR = 3_600_000;
+
+function options(
+  from: number,
+  to: number,
+  max: number | undefined,
+  zone: string,
+  unit: string,
+): ChartOptions<'line'> {
+  const every = [1, 2, 3, 6, 12, 24].find((hours) => (to - from) / (hours * HOUR) <= 9) ?? 24;
+  return {
+    responsive: true,
+    maintainAspectRatio: false,
+    interaction: { mode: 'nearest', axis: 'x', intersect: false },
+    scales: {
+      x: {
+        type: 'linear',
+        min: from,
+        max: to,
+        grid: { color: colour('--rule') },
+        ticks: { color: colour('--quiet'), maxRotation: 0, callback: (value) => time(Number(value), zone) },
+        afterBuildTicks: (axis) => {
+          const first = Math.ceil(from / (every * HOUR)) * every * HOUR;
+          axis.ticks = Array.from({ length: Math.floor((to - first) / (every * HOUR)) + 1 }, (_, i) => ({
+            value: first + i * every * HOUR,
+          }));
+        },
+      },
+      y: {
+        min: 0,
+        ...(max === undefined ? {} : { max }),
+        grid: { color: colour('--rule') },
+        ticks: { color: colour('--quiet'), precision: 0, maxTicksLimit: 5 },
+      },
+    },
+    plugins: {
+      legend: {
+        position: 'bottom',
+        align: 'start',
+        labels: { boxWidth: 14, boxHeight: 10, color: colour('--ink'), padding: 10 },
+      },
+      tooltip: {
+        callbacks: {
+          title: (items) => (items[0] ? moment(items[0].parsed.x ?? 0, zone) : ''),
+          label: (item) => `${item.dataset.label ?? ''}: ${Math.round(item.parsed.y ?? 0)} ${unit}`,
+        },
+      },
+    },
+  };
+}

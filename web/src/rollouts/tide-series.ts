@@ -1,0 +1,61 @@
+/** The numbers of the tide chart: hosts done over time, and seats against expected sessions. */
+import type { ForecastAnswer } from '@vatline/contract/rollout';
+
+export interface TidePoint {
+  readonly x: number;
+  readonly y: number;
+}
+
+const HOUR = 3_600_000;
+const EDGE = 1.5 * HOUR;
+const STEP = HOUR / 4;
+
+/** From shortly before the first host starts until shortly after the last is done, in the median run. */
+export function tideSpan(answer: ForecastAnswer): [number, number] | undefined {
+  const { spans, windows } = answer;
+  const [first] = windows;
+  if (!first || spans.length === 0) return undefined;
+  const end = spans.reduce((latest, span) => Math.max(latest, span.finish), first.end);
+  return [first.start - EDGE, end + EDGE];
+}
+
+/** Hosts on the new version: a step up at every finish of the median run. `before` run it already. */
+export function hostsDone(answer: ForecastAnswer, before: number, from: number, to: number): TidePoint[] {
+  const finishes = answer.spans.map((span) => span.finish).sort((a, b) => a - b);
+  const points: TidePoint[] = [{ x: from, y: before }];
+  finishes.forEach((x, i) => points.push({ x, y: before + i + 1 }));
+  points.push({ x: to, y: before + finishes.length });
+  return points;
+}
+
+/** Seats in service in the median run: hosts being worked on give none. */
+export function seatsOverTime(answer: ForecastAnswer, from: number, to: number): TidePoint[] {
+  const { perHost, poolHosts } = answer.seats;
+  const events = answer.spans.flatMap((span) => [
+    { x: span.start, by: -1 },
+    { x: span.finish, by: 1 },
+  ]);
+  events.sort((a, b) => a.x - b.x || b.by - a.by);
+  let hosts = poolHosts;
+  const points: TidePoint[] = [{ x: from, y: hosts * perHost }];
+  for (const { x, by } of events) points.push({ x, y: (hosts += by) * perHost });
+  points.push({ x: to, y: hosts * perHost });
+  return points;
+}
+
+/** Expected sessions every quarter of an hour; straight lines between the full hours. */
+export function sessionsOverTime(
+  expected: readonly number[],
+  from: number,
+  to: number,
+  localMinutes: (at: number) => number,
+): TidePoint[] {
+  const points: TidePoint[] = [];
+  for (let x = from; x <= to; x += STEP) {
+    const minutes = localMinutes(x);
+    const hour = Math.floor(minutes / 60) % 24;
+    const low = expected[hour] ?? 0;
+    points.push({ x, y: low + (((expected[(hour + 1) % 24] ?? 0) - low) * (minutes % 60)) / 60 });
+  }
+  return points;
+}

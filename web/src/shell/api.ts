@@ -1,0 +1,125 @@
+/** Calls to the server. Arguments and answers have the types of the contract. */
+import { createApi, fetchBaseQuery, type EndpointBuilder } from '@reduxjs/toolkit/query/react';
+import type { z } from 'zod';
+import { accessEndpoints } from '@vatline/contract/access';
+import type { Endpoint, Problem } from '@vatline/contract/endpoint';
+import { estateEndpoints } from '@vatline/contract/estate';
+import { homeEndpoints, topics, type Topic } from '@vatline/contract/home';
+import { imageEndpoints } from '@vatline/contract/image';
+import { jobEndpoints } from '@vatline/contract/job';
+import { packageEndpoints } from '@vatline/contract/package';
+import { poolEndpoints } from '@vatline/contract/pool';
+import { rolloutEndpoints } from '@vatline/contract/rollout';
+
+type AnyEndpoint = Endpoint<z.ZodType, z.ZodType, z.ZodType, z.ZodType>;
+
+/** What a caller gives: parameters of the address, of the query, and the body; each only if taken. */
+interface Call<E extends AnyEndpoint> {
+  readonly params?: z.input<E['params']>;
+  readonly query?: z.input<E['query']>;
+  readonly body?: z.input<E['body']>;
+}
+
+const baseQuery = fetchBaseQuery({ baseUrl: '/api/v1' });
+type Builder = EndpointBuilder<typeof baseQuery, Topic, 'api'>;
+
+function request(endpoint: AnyEndpoint, call: Call<AnyEndpoint>) {
+  const params = (call.params ?? {}) as Record<string, string>;
+  const url = endpoint.path.replace(/:(\w+)/g, (_match, name: string) =>
+    encodeURIComponent(params[name] ?? ''),
+  );
+  return {
+    url,
+    method: endpoint.method.toUpperCase(),
+    ...(call.query ? { params: call.query as Record<string, unknown> } : {}),
+    ...(call.body === undefined ? {} : { body: call.body as object }),
+  };
+}
+
+function reads<E extends AnyEndpoint>(build: Builder, endpoint: E, ...changedBy: Topic[]) {
+  return build.query<z.output<E['response']>, Call<E>>({
+    query: (call) => request(endpoint, call as Call<AnyEndpoint>),
+    providesTags: changedBy,
+  });
+}
+
+function does<E extends AnyEndpoint>(build: Builder, endpoint: E, ...changes: Topic[]) {
+  return build.mutation<z.output<E['response']>, Call<E>>({
+    query: (call) => request(endpoint, call as Call<AnyEndpoint>),
+    invalidatesTags: changes,
+  });
+}
+
+export const api = createApi({
+  reducerPath: 'api',
+  baseQuery,
+  tagTypes: topics,
+  endpoints: (build) => ({
+    home: reads(build, homeEndpoints.home, 'images', 'packages', 'pools', 'rollouts', 'jobs'),
+    journal: reads(build, homeEndpoints.journal, 'journal'),
+    tape: reads(build, homeEndpoints.tape, 'rollouts', 'jobs', 'images'),
+    clock: reads(build, estateEndpoints.clock, 'clock'),
+    setClock: does(build, estateEndpoints.setClock, 'clock'),
+    estate: reads(build, estateEndpoints.get, 'estate'),
+    units: reads(build, estateEndpoints.units, 'estate'),
+    groups: reads(build, estateEndpoints.groups, 'estate'),
+    users: reads(build, estateEndpoints.users, 'estate'),
+    addFault: does(build, estateEndpoints.addFault, 'estate'),
+    removeFault: does(build, estateEndpoints.removeFault, 'estate'),
+    lines: reads(build, imageEndpoints.lines, 'images', 'jobs'),
+    line: reads(build, imageEndpoints.line, 'images', 'jobs'),
+    createLine: does(build, imageEndpoints.createLine, 'images'),
+    saveRecipe: does(build, imageEndpoints.saveRecipe, 'images'),
+    build: does(build, imageEndpoints.build, 'images', 'jobs'),
+    machine: does(build, imageEndpoints.machine, 'images', 'jobs'),
+    cut: does(build, imageEndpoints.cut, 'images', 'jobs'),
+    setVersionState: does(build, imageEndpoints.setState, 'images'),
+    compareVersions: reads(build, imageEndpoints.compare),
+    packages: reads(build, packageEndpoints.list, 'packages', 'jobs'),
+    installers: reads(build, packageEndpoints.installers),
+    capture: does(build, packageEndpoints.capture, 'packages', 'jobs'),
+    getCapture: reads(build, packageEndpoints.getCapture, 'packages', 'jobs'),
+    comparison: reads(build, packageEndpoints.comparison),
+    pack: does(build, packageEndpoints.pack, 'packages', 'jobs'),
+    verify: does(build, packageEndpoints.verify),
+    setPackageState: does(build, packageEndpoints.setState, 'packages', 'access'),
+    pools: reads(build, poolEndpoints.list, 'pools', 'jobs'),
+    pool: reads(build, poolEndpoints.get, 'pools', 'jobs'),
+    previewPool: reads(build, poolEndpoints.preview, 'estate'),
+    createPool: does(build, poolEndpoints.create, 'pools', 'jobs'),
+    rollouts: reads(build, rolloutEndpoints.list, 'rollouts'),
+    rollout: reads(build, rolloutEndpoints.get, 'rollouts', 'pools'),
+    forecast: reads(build, rolloutEndpoints.forecast),
+    startRollout: does(build, rolloutEndpoints.start, 'rollouts', 'pools'),
+    stopRollout: does(build, rolloutEndpoints.stop, 'rollouts', 'pools'),
+    goBack: does(build, rolloutEndpoints.goBack, 'rollouts', 'pools'),
+    rolloutHost: does(build, rolloutEndpoints.host, 'rollouts', 'pools'),
+    assignments: reads(build, accessEndpoints.list, 'access'),
+    assign: does(build, accessEndpoints.assign, 'access'),
+    unassign: does(build, accessEndpoints.remove, 'access'),
+    seeAs: reads(build, accessEndpoints.seeAs, 'access', 'pools', 'packages'),
+    jobs: reads(build, jobEndpoints.list, 'jobs'),
+    job: reads(build, jobEndpoints.get, 'jobs'),
+    cancelJob: does(build, jobEndpoints.cancel, 'jobs'),
+    goOnJob: does(build, jobEndpoints.goOn, 'jobs'),
+    undoJob: does(build, jobEndpoints.undo, 'jobs', 'pools'),
+  }),
+});
+
+/** The problem document of a failed call; a made-up one when the server gave none. */
+export function problemOf(error: unknown): Problem | undefined {
+  if (!error || typeof error !== 'object') return undefined;
+  const { data, status } = error as { data?: unknown; status?: unknown };
+  if (data && typeof data === 'object' && 'detail' in data)
+    return { ...(data as Problem), faults: (data as Partial<Problem>).faults ?? [] };
+  const detail =
+    status === 'FETCH_ERROR'
+      ? 'The server does not answer; is it still running?'
+      : 'The server gave no reason';
+  return { type: 'about:blank', title: 'Failed', status: 0, detail, faults: [] };
+}
+
+/** The message at one field of a problem. */
+export function faultAt(problem: Problem | undefined, path: string): string | undefined {
+  return problem?.faults.find((fault) => fault.path === path)?.message;
+}

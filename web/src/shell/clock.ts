@@ -1,0 +1,28 @@
+/** The estate's clock in the interface: between messages it runs its own hands. */
+import { useEffect, useState } from 'react';
+import { api } from './api.ts';
+
+export interface EstateTime {
+  readonly now: number;
+  readonly zone: string;
+  readonly rate: number;
+  readonly jumping: boolean;
+}
+
+/** The estate's time, shown anew at least once a second while it runs. */
+export function useEstateTime(): EstateTime {
+  const { data, fulfilledTimeStamp } = api.useClockQuery({});
+  const [, again] = useState(0);
+  const rate = data?.rate ?? 0;
+  useEffect(() => {
+    if (rate === 0) return undefined;
+    const timer = window.setInterval(() => again((n) => n + 1), rate >= 60 ? 250 : 1_000);
+    return () => window.clearInterval(timer);
+  }, [rate]);
+  if (!data) return { now: 0, zone: 'UTC', rate: 0, jumping: false };
+  const passed =
+    data.jumpingTo === null
+      ? Math.max(0, Math.min(10_000, Date.now() - (fulfilledTimeStamp ?? 0))) * data.rate
+      : 0;
+  return { now: data.now + passed, zone: data.zone, rate: data.rate, jumping: data.jumpingTo !== null };
+}

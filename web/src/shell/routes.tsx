@@ -1,0 +1,69 @@
+/** Addresses. Stations are loaded when they are opened. */
+import { createBrowserRouter, useRouteError } from 'react-router';
+import { HomePage } from '../home/home-page.tsx';
+import { Frame } from './frame.tsx';
+
+export const router = createBrowserRouter([
+  {
+    path: '/',
+    element: <Frame />,
+    errorElement: <Broken />,
+    hydrateFallbackElement: <p className="work quiet">Opening</p>,
+    children: [
+      { index: true, element: <HomePage /> },
+      {
+        path: 'images/:lineId?/:tab?',
+        lazy: async () => ({ Component: (await import('../images/images-page.tsx')).ImagesPage }),
+      },
+      {
+        path: 'packages/capture/:captureId',
+        lazy: async () => ({ Component: (await import('../packages/capture-page.tsx')).CapturePage }),
+      },
+      {
+        path: 'packages/:packageId?',
+        lazy: async () => ({ Component: (await import('../packages/packages-page.tsx')).PackagesPage }),
+      },
+      {
+        path: 'pools/:poolId?',
+        lazy: async () => ({ Component: (await import('../pools/pools-page.tsx')).PoolsPage }),
+      },
+      {
+        path: 'rollouts/:rolloutId?',
+        lazy: async () => ({ Component: (await import('../rollouts/rollouts-page.tsx')).RolloutsPage }),
+      },
+      {
+        path: 'access',
+        lazy: async () => ({ Component: (await import('../access/access-page.tsx')).AccessPage }),
+      },
+      {
+        path: 'estate',
+        lazy: async () => ({ Component: (await import('../estate/estate-page.tsx')).EstatePage }),
+      },
+      { path: '*', element: <NotHere /> },
+    ],
+  },
+]);
+
+function NotHere() {
+  return (
+    <div className="work">
+      <h1 className="answer">There is nothing at this address.</h1>
+      <p className="under-answer">
+        <a href="/">Go to the line</a>
+      </p>
+    </div>
+  );
+}
+
+function Broken() {
+  const error = useRouteError();
+  return (
+    <div className="work">
+      <h1 className="answer">This screen broke.</h1>
+      <p className="under-answer">
+        {error instanceof Error ? error.message : 'No reason was given.'} Reload the page; nothing that was
+        saved is lost.
+      </p>
+    </div>
+  );
+}

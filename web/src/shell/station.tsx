@@ -1,0 +1,78 @@
+/** A station: its rack on the left and its bench. */
+import { useState, type ReactNode } from 'react';
+import { NavLink } from 'react-router';
+import { toggled } from './layout.ts';
+import { useAppDispatch, useAppSelector } from './store.ts';
+
+export interface RackItem {
+  readonly to: string;
+  readonly title: string;
+  readonly sub: ReactNode;
+  /** Set in the fixed-width face. */
+  readonly mono?: boolean;
+}
+
+export function Station({
+  items,
+  foot,
+  children,
+}: {
+  items: readonly RackItem[];
+  foot?: ReactNode;
+  children: ReactNode;
+}) {
+  const folded = useAppSelector((state) => state.layout.rackFolded);
+  return (
+    <div className={folded ? 'station folded' : 'station'}>
+      {folded ? <FoldedRack /> : <Rack items={items} foot={foot} />}
+      <div className="bench">{children}</div>
+    </div>
+  );
+}
+
+function FoldedRack() {
+  const dispatch = useAppDispatch();
+  return (
+    <aside className="rack">
+      <button
+        type="button"
+        className="rack-fold"
+        aria-label="Unfold the rack"
+        onClick={() => dispatch(toggled('rackFolded'))}
+      >
+        ›
+      </button>
+    </aside>
+  );
+}
+
+function Rack({ items, foot }: { items: readonly RackItem[]; foot: ReactNode }) {
+  const [filter, setFilter] = useState('');
+  const shown = items.filter((item) => item.title.toLowerCase().includes(filter.toLowerCase()));
+  return (
+    <aside className="rack" aria-label="Rack">
+      <input
+        className="rack-filter"
+        placeholder="/ filter"
+        aria-label="Filter"
+        value={filter}
+        onChange={(event) => setFilter(event.target.value)}
+        onKeyDown={(event) => event.key === 'Escape' && (filter ? setFilter('') : event.currentTarget.blur())}
+      />
+      <ul className="rack-list">
+        {shown.map((item) => (
+          <li key={item.to}>
+            <NavLink to={item.to} className="rack-item">
+              <span className={item.mono ? 'rack-title mono' : 'rack-title'}>{item.title}</span>
+              <span className="rack-sub">{item.sub}</span>
+            </NavLink>
+          </li>
+        ))}
+        {shown.length === 0 && items.length > 0 && (
+          <li className="rack-foot quiet">Nothing holds “{filter}”.</li>
+        )}
+        {foot && <li className="rack-foot">{foot}</li>}
+      </ul>
+    </aside>
+  );
+}

@@ -1,0 +1,43 @@
+/** Ant Design's tokens from ours: `tokens.css` is the one place where colours are set. */
+import { theme, type ThemeConfig } from 'antd';
+
+function read(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+}
+
+export function antTheme(dark: boolean): ThemeConfig {
+  return {
+    algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
+    token: {
+      colorPrimary: read('--action'),
+      colorInfo: read('--calm'),
+      colorWarning: read('--attention'),
+      colorError: read('--trouble'),
+      colorSuccess: read('--action'),
+      colorText: read('--ink'),
+      colorTextSecondary: read('--quiet'),
+      colorTextPlaceholder: read('--quiet'),
+      colorBorder: read('--rule'),
+      colorBgBase: read('--sheet'),
+      colorBgLayout: read('--paper'),
+      fontFamily: read('--text-font'),
+      fontFamilyCode: read('--mono-font'),
+      fontSize: 14,
+      borderRadius: 3,
+      controlHeight: 32,
+      boxShadow: read('--shadow'),
+      boxShadowSecondary: read('--shadow'),
+      motionDurationMid: '0.1s',
+      motionDurationSlow: '0.15s',
+    },
+    components: {
+      Button: {
+        primaryShadow: 'none',
+        defaultShadow: 'none',
+        fontWeight: 600,
+        defaultColor: read('--action'),
+        defaultBorderColor: read('--action'),
+      },
+    },
+  };
+}
