@@ -1,10 +1,9 @@
 import { defineConfig } from 'vitest/config';
 
-const resolve = { conditions: ['source', 'import', 'module', 'node', 'default'] };
-
+// Our own packages are read from their sources; packages from outside as Node would.
 export default defineConfig({
-  resolve,
-  ssr: { resolve: { conditions: resolve.conditions, externalConditions: resolve.conditions } },
+  resolve: { conditions: ['source'] },
+  ssr: { resolve: { conditions: ['source'], externalConditions: ['node'] } },
   test: {
     projects: [
       {

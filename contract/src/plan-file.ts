@@ -22,7 +22,15 @@ export const planFileSchema = z.strictObject({
   batch: z.number(),
   maxUnavailable: z.number(),
   work: z.strictObject({ medianMinutes: z.number(), p90Minutes: z.number() }),
-  drain: z.strictObject({ limitMinutes: z.number() }).default({ limitMinutes: 0 }),
+  drain: z
+    .strictObject({
+      limitMinutes: z.number(),
+      session: z
+        .strictObject({ medianMinutes: z.number(), p90Minutes: z.number() })
+        .optional()
+        .describe('minutes left of a session; counts only with seats'),
+    })
+    .default({ limitMinutes: 0 }),
   failure: z.strictObject({ rate: z.number(), retries: z.number() }).default({ rate: 0, retries: 0 }),
   seats: z
     .strictObject({
@@ -39,10 +47,11 @@ export type PlanFile = z.infer<typeof planFileSchema>;
 
 /** The plan of the core for a plan file. */
 export function planOf(file: PlanFile): RolloutPlan {
-  const { from, zone, window, seats, ...rest } = file;
+  const { from, zone, window, seats, drain, ...rest } = file;
   return {
     ...rest,
     from: parseInstant(from) ?? 0,
+    drain: { limitMinutes: drain.limitMinutes, ...(drain.session ? { session: drain.session } : {}) },
     window: { ...window, zone },
     ...(seats ? { seats: { ...seats, zone } } : {}),
   };

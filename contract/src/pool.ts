@@ -79,6 +79,24 @@ export const newPoolSchema = z.strictObject({
 });
 export type NewPool = z.infer<typeof newPoolSchema>;
 
+/** A pool that is still being thought of: anything may be missing, and nothing is judged yet. */
+export const poolDraftSchema = z
+  .strictObject({
+    name: z.string(),
+    imageVersionId: z.string(),
+    kind: z.enum(['pooled', 'dedicated']),
+    clone: z.enum(['full', 'linked']),
+    pattern: z.string(),
+    start: z.number(),
+    count: z.number(),
+    ou: z.string(),
+    site: z.string(),
+    datastore: z.string(),
+    processors: z.number(),
+    sessionLimit: z.number(),
+  })
+  .partial();
+
 export const poolPreviewSchema = z.object({
   names: z.array(z.string()),
   clashes: z.array(z.string()),
@@ -117,7 +135,7 @@ export const poolEndpoints = {
     method: 'post',
     path: '/pools/preview',
     summary: 'The names, the fit and every fault of a pool that is not made yet',
-    body: newPoolSchema.partial(),
+    body: poolDraftSchema,
     response: poolPreviewSchema,
   }),
   create: endpoint({

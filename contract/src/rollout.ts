@@ -43,7 +43,6 @@ export const forecastSchema = z.object({
   nextWindows: z.array(windowSpan),
   work: z.object({ medianMinutes: z.number(), p90Minutes: z.number(), learnedFrom: z.number() }),
   seats: z.object({ perHost: z.number(), poolHosts: z.number(), expected: z.array(z.number()) }),
-  suggestions: z.array(suggestionSchema),
 });
 export type ForecastAnswer = z.infer<typeof forecastSchema>;
 
@@ -109,6 +108,13 @@ export const rolloutEndpoints = {
     summary: 'When a rollout would be done, and with how many seats left',
     body: rolloutRequestSchema,
     response: forecastSchema,
+  }),
+  suggest: endpoint({
+    method: 'post',
+    path: '/rollouts/suggestions',
+    summary: 'What else would work, each checked by a forecast of its own',
+    body: rolloutRequestSchema,
+    response: z.array(suggestionSchema),
   }),
   start: endpoint({
     method: 'post',

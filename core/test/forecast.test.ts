@@ -56,6 +56,21 @@ describe('forecast without randomness equals the calculation by hand', () => {
     expect(finish({ ...plan, hosts: 25, work, drain: { limitMinutes: 20 } })).toBeNull();
   });
 
+  it('an empty host needs no draining; one with sessions waits for the last of them', () => {
+    const expected = (n: number) => Array.from({ length: 24 }, () => n);
+    const seats = (n: number) => ({
+      hosts: 25,
+      perHost: 4,
+      expected: expected(n),
+      reserve: -1,
+      zone: 'Europe/Dublin',
+    });
+    const drain = { limitMinutes: 20, session: { medianMinutes: 90, p90Minutes: 90 } };
+    expect(finish({ ...plan, hosts: 25, drain, seats: seats(0) })).toBe('2027-03-23T01:30:00Z');
+    // Two sessions a host, each with 90 minutes left: everyone is signed out at the limit.
+    expect(finish({ ...plan, hosts: 25, drain, seats: seats(50) })).toBe('2027-03-23T01:50:00Z');
+  });
+
   it('the shorter night of the clock change holds fewer waves', () => {
     const saturday = { ...plan, from: parseInstant('2027-03-27T08:00:00Z') as number, hosts: 250 };
     const answer = must(forecast({ ...saturday, batch: 25 }));

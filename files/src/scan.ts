@@ -95,7 +95,10 @@ async function hashAll(root: string, files: readonly string[]): Promise<HashResu
 function inWorker(task: HashTask): Promise<HashResult> {
   return new Promise((done, fail) => {
     // The built file, also when this runs from source: a worker thread loads JavaScript only.
-    const worker = new Worker(new URL('../dist/hash-files.js', import.meta.url), { workerData: task });
+    const worker = new Worker(new URL('../dist/hash-files.js', import.meta.url), {
+      workerData: task,
+      execArgv: [],
+    });
     worker.once('message', done);
     worker.once('error', fail);
   });

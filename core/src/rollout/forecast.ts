@@ -27,8 +27,15 @@ export interface RolloutPlan {
   readonly maxUnavailable: number;
   /** Minutes of work on one host after it is drained. */
   readonly work: { readonly medianMinutes: number; readonly p90Minutes: number };
-  /** Minutes a host may wait for its sessions to end; half of it is the median. */
-  readonly drain: { readonly limitMinutes: number };
+  /**
+   * Minutes a host may wait for its sessions to end. With `session` (what is left of a session:
+   * median and 90th percentile) and `seats`, each host has the sessions expected at that moment
+   * and waits for the last of them; without, every host takes the whole limit.
+   */
+  readonly drain: {
+    readonly limitMinutes: number;
+    readonly session?: { readonly medianMinutes: number; readonly p90Minutes: number };
+  };
   /** The chance that one attempt fails, 0 to 1, and how often it is tried again. */
   readonly failure: { readonly rate: number; readonly retries: number };
   readonly seats?: SeatPlan;
@@ -102,9 +109,12 @@ export function planFaults(plan: RolloutPlan): Fault[] {
   return faults;
 }
 
-/** Milliseconds within which a host started now is finished in 9 of 10 cases. */
-export function p90Length(plan: Pick<RolloutPlan, 'work' | 'drain'>): number {
-  return (plan.drain.limitMinutes + plan.work.p90Minutes) * MINUTE;
+/**
+ * Milliseconds within which a host with so many sessions is finished in 9 of 10 cases, when it is
+ * started now. An empty host needs no draining; any other may need the whole limit.
+ */
+export function p90Length(plan: Pick<RolloutPlan, 'work' | 'drain'>, sessions: number): number {
+  return ((sessions > 0 ? plan.drain.limitMinutes : 0) + plan.work.p90Minutes) * MINUTE;
 }
 
 /** Forecasts a plan. Errors: everything `planFaults` and the window rule find. */
@@ -116,7 +126,7 @@ export function forecast(plan: RolloutPlan): Result<Forecast> {
 
   const usable = usableWindows(windows.value, plan.resumeAt ?? plan.from);
   const certain = plan.work.p90Minutes === plan.work.medianMinutes && plan.failure.rate === 0;
-  const steadyDrain = plan.drain.limitMinutes === 0;
+  const steadyDrain = plan.drain.limitMinutes === 0 || !knowsSessions(plan);
   const runs: Run[] = [];
   for (let i = 0; i < (certain && steadyDrain ? 1 : plan.runs); i++) {
     runs.push(simulate(plan, usable, seededRandom(plan.seed + i * 7919)));
@@ -169,6 +179,10 @@ function usableWindows(source: Iterable<WindowSpan>, notBefore: Instant): Window
       return known[index];
     },
   };
+}
+
+function knowsSessions(plan: RolloutPlan): boolean {
+  return plan.seats !== undefined && plan.drain.session !== undefined;
 }
 
 interface Attempt {
@@ -224,11 +238,12 @@ class Simulation {
 
   /** Starts hosts until none waits or one is held back; returns what held it. */
   private startAll(now: Instant, windowEnd: Instant): Binding | undefined {
-    const length = p90Length(this.plan);
     for (;;) {
       const next = this.waiting[this.head];
       if (!next) return undefined;
       const out = this.atWork.length + this.failed;
+      const sessions = this.sessionsOfNext(now, out);
+      const length = p90Length(this.plan, sessions);
       const held = heldBackBy(
         {
           now,
@@ -243,13 +258,13 @@ class Simulation {
       );
       if (held) return held;
       this.head++;
-      this.start(next, now);
+      this.start(next, now, sessions);
     }
   }
 
-  private start(host: { index: number; tries: number }, now: Instant): void {
-    const { work, drain, failure } = this.plan;
-    const drained = drain.limitMinutes === 0 ? 0 : this.random() * drain.limitMinutes;
+  private start(host: { index: number; tries: number }, now: Instant, sessions: number): void {
+    const { work, failure } = this.plan;
+    const drained = this.drainMinutes(sessions);
     const minutes = drained + logNormal(this.random, work.medianMinutes, work.p90Minutes);
     const attempt: Attempt = {
       index: host.index,
@@ -261,6 +276,24 @@ class Simulation {
     let place = this.atWork.length;
     while (place > 0 && (this.atWork[place - 1] as Attempt).finish > attempt.finish) place--;
     this.atWork.splice(place, 0, attempt);
+  }
+
+  /** The sessions expected now, dealt out over the hosts in service: the fraction is a chance. */
+  private sessionsOfNext(now: Instant, out: number): number {
+    const { seats } = this.plan;
+    if (!seats || !knowsSessions(this.plan)) return 1;
+    const each = expectedSessions(seats, now) / Math.max(1, seats.hosts - out);
+    const whole = Math.floor(each);
+    return whole + (this.random() < each - whole ? 1 : 0);
+  }
+
+  private drainMinutes(sessions: number): number {
+    const { limitMinutes, session } = this.plan.drain;
+    if (!session || !knowsSessions(this.plan)) return limitMinutes;
+    let longest = 0;
+    for (let i = 0; i < sessions; i++)
+      longest = Math.max(longest, logNormal(this.random, session.medianMinutes, session.p90Minutes));
+    return Math.min(longest, limitMinutes);
   }
 
   private finishNext(): void {

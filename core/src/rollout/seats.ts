@@ -1,5 +1,5 @@
 /** Seats against the people who will want one, hour by hour. */
-import { wallClock } from '../time/zone.ts';
+import { localMinutes } from '../time/zone.ts';
 import type { Instant } from '../time/instant.ts';
 
 export interface SeatPlan {
@@ -16,7 +16,7 @@ export interface SeatPlan {
 
 /** The sessions expected at an instant, by straight lines between the full hours. */
 export function expectedSessions(plan: SeatPlan, at: Instant): number {
-  const minutes = wallClock(plan.zone, at).minutes;
+  const minutes = localMinutes(plan.zone, at);
   const hour = Math.floor(minutes / 60);
   const low = plan.expected[hour] ?? 0;
   const high = plan.expected[(hour + 1) % 24] ?? 0;

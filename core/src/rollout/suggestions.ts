@@ -15,7 +15,7 @@ export interface Suggestion {
 }
 
 /** Fewer runs are enough to tell plans apart; the chosen one is forecast in full again. */
-const TRIAL_RUNS = 200;
+const TRIAL_RUNS = 100;
 
 /** At most three suggestions, none of which is the plan itself. */
 export function suggestions(plan: RolloutPlan, answer: Forecast): Suggestion[] {

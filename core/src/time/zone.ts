@@ -1,5 +1,5 @@
 import { IANAZone } from 'luxon';
-import { HOUR, MINUTE, type Instant } from './instant.ts';
+import { DAY, HOUR, MINUTE, type Instant } from './instant.ts';
 
 /** A calendar date without a zone. Months and days count from 1. */
 export interface LocalDate {
@@ -22,8 +22,28 @@ export function isZone(name: string): boolean {
   return name.includes('/') || name === 'UTC' ? IANAZone.isValidZone(name) : false;
 }
 
+/** Clocks change on full quarters of an hour, so one look-up holds for the whole quarter. */
+const QUARTER = 15 * MINUTE;
+const MAX_KNOWN = 200_000;
+const knownOffsets = new Map<string, Map<number, number>>();
+
+/** Offset of a zone from UTC, in milliseconds. Remembered: simulations ask millions of times. */
 function offsetAt(zone: string, instant: Instant): number {
-  return IANAZone.create(zone).offset(instant) * MINUTE;
+  let known = knownOffsets.get(zone);
+  if (!known || known.size > MAX_KNOWN) knownOffsets.set(zone, (known = new Map()));
+  const quarter = Math.floor(instant / QUARTER);
+  let offset = known.get(quarter);
+  if (offset === undefined) {
+    offset = IANAZone.create(zone).offset(instant) * MINUTE;
+    known.set(quarter, offset);
+  }
+  return offset;
+}
+
+/** Minutes after local midnight at an instant, fractions included. */
+export function localMinutes(zone: string, instant: Instant): number {
+  const local = instant + offsetAt(zone, instant);
+  return (((local % DAY) + DAY) % DAY) / MINUTE;
 }
 
 /** The wall clock in a zone: the date, and minutes after midnight. */

@@ -69,7 +69,7 @@ export async function fillDemo(
     pools: new Map(),
   };
   const start = estate.clock.now();
-  for (const line of planLines()) await fillLine(estate, stores, line, made, start);
+  for (const [i, line] of planLines().entries()) await fillLine(estate, stores, line, made, start, i);
   await fillPackages(parts, estate, stores, made, start, say);
   for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);
   await fillAssignments(parts, made);
@@ -84,6 +84,7 @@ async function fillLine(
   line: PlannedLine,
   made: Made,
   start: number,
+  place: number,
 ): Promise<void> {
   const first = line.versions[0];
   const id = await stores.images.createLine({
@@ -92,7 +93,7 @@ async function fillLine(
     hardware: line.hardware,
     steps: first?.steps ?? [],
     dyeOffset: line.dyeOffset,
-    at: start - 400 * DAY,
+    at: start - (400 - place) * DAY,
   });
   made.lines.set(line.key, id);
   let revision = 1;
@@ -327,7 +328,7 @@ async function fillRollout(parts: Parts, stores: Stores, planned: PlannedRollout
   const workedFrom = parseInstant(planned.workedFrom) ?? 0;
   for (const [number, host] of hosts.entries()) {
     const isDone = number < planned.done;
-    const begun = workedFrom + Math.floor(number / planned.batch) * 34 * MINUTE;
+    const begun = workedFrom + Math.floor(number / planned.batch) * 36 * MINUTE;
     const work = begun + Math.round(random() * 12) * MINUTE;
     const finished = work + Math.round(17 + random() * 7) * MINUTE;
     const done = { stage: 'done', attempts: 1, started_ms: begun, work_ms: work, finished_ms: finished };

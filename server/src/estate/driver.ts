@@ -179,6 +179,8 @@ export interface UserActivity {
   ): Promise<ReadonlyMap<string, number>>;
   /** Sessions expected in a pool by local hour. */
   expected(pool: string, hosts: number, limit: number): Promise<readonly number[]>;
+  /** Minutes that are left of a session in this pool: median and 90th percentile. */
+  sessionLength(pool: string): Promise<{ readonly medianMinutes: number; readonly p90Minutes: number }>;
   /** Waits until nobody is left on the host, at most the limit, then signs them out. */
   drain(key: string, pool: string, host: string, sessions: number, limitMinutes: number): Promise<Operation>;
 }

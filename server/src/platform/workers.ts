@@ -11,5 +11,6 @@ export function workerFile(name: string): string {
 }
 
 export function openWorkers(): Piscina {
-  return new Piscina({ minThreads: 0, maxThreads: 2, idleTimeout: 20_000 });
+  // No options of the parent are passed on: it may run from source, the workers never do.
+  return new Piscina({ execArgv: [], minThreads: 0, maxThreads: 2, idleTimeout: 20_000 });
 }

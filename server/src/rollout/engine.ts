@@ -6,7 +6,7 @@
  */
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { heldBackBy, type Binding } from '@vatline/core/rollout/admission';
-import { p90Length } from '@vatline/core/rollout/forecast';
+import { p90Length, type RolloutPlan } from '@vatline/core/rollout/forecast';
 import { atWork, takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
 import { seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
 import { openOrNextWindow, type WindowSpan } from '@vatline/core/rollout/windows';
@@ -35,7 +35,8 @@ interface Context {
 export class RolloutEngine {
   /** One thing at a time: the clock, the routes and the start-up all ask for work. */
   private turn: Promise<unknown> = Promise.resolve();
-  private readonly lengths = new Map<string, number>();
+  /** Work and drain of each open rollout, as they were when it was first looked at. */
+  private readonly pace = new Map<string, Pick<RolloutPlan, 'work' | 'drain'>>();
 
   constructor(
     private readonly parts: Parts,
@@ -199,7 +200,7 @@ export class RolloutEngine {
     const byId = new Map(hosts.map((host) => [host.id, host]));
     const sessions = await this.pools.sessions(pool, hosts);
     const seats = await this.seatPlan(context, hosts.length);
-    const length = await this.p90Length(context);
+    const pace = await this.paceOf(context);
     const entries = await this.store.hosts(rollout.id);
     const waiting = entries
       .filter((entry) => entry.stage === 'waiting')
@@ -210,6 +211,8 @@ export class RolloutEngine {
       const host = byId.get(entry.host_id);
       if (!host) continue;
       const out = host.state === 'failed' ? 1 : 0;
+      const left = sessions.get(host.name) ?? 0;
+      const length = p90Length(pace, left);
       const held = heldBackBy(
         {
           now,
@@ -223,7 +226,7 @@ export class RolloutEngine {
         request,
       );
       if (held) return held;
-      await this.startHost(context, entry, host, sessions.get(host.name) ?? 0);
+      await this.startHost(context, entry, host, left);
       working++;
       broken -= out;
     }
@@ -236,18 +239,17 @@ export class RolloutEngine {
     return { hosts, perHost: pool.session_limit, expected, reserve: request.reserve, zone: request.zone };
   }
 
-  /** As it was forecast at the start: what may begin does not change while the rollout runs. */
-  private async p90Length({ rollout, request }: Context): Promise<number> {
-    const known = this.lengths.get(rollout.id);
-    if (known !== undefined) return known;
+  /** What may begin does not change while the rollout runs, though its own hosts add to the history. */
+  private async paceOf({ rollout, request }: Context): Promise<Pick<RolloutPlan, 'work' | 'drain'>> {
+    const known = this.pace.get(rollout.id);
+    if (known) return known;
     const { plan } = await planFor(this.parts, this.pools, request, {
       seed: 1,
       from: rollout.started_ms,
       runs: 1,
     });
-    const length = p90Length(plan);
-    this.lengths.set(rollout.id, length);
-    return length;
+    this.pace.set(rollout.id, plan);
+    return plan;
   }
 
   private async startHost(
@@ -429,7 +431,7 @@ export class RolloutEngine {
       rollout,
       `${pool.name}: ${complete ? `done, ${counts.done} hosts on blend ${to.number}${aside}` : `ended after ${counts.done} of ${counts.hosts} hosts`}`,
     );
-    this.lengths.delete(rollout.id);
+    this.pace.delete(rollout.id);
     this.tell();
     if (rollout.return_batch !== null) await this.beginReturn(rollout, rollout.return_batch || undefined);
   }

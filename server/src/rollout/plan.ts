@@ -59,7 +59,10 @@ export async function planFor(
     batch: request.batch,
     maxUnavailable: request.maxUnavailable,
     work: { medianMinutes: work.medianMinutes, p90Minutes: work.p90Minutes },
-    drain: { limitMinutes: request.drainLimitMinutes },
+    drain: {
+      limitMinutes: request.drainLimitMinutes,
+      session: await parts.estate.activity.sessionLength(pool.name),
+    },
     failure: { rate: FAILURE_RATE, retries: RETRIES },
     // Without a reserve seats are counted but hold nothing back: a reserve of -1 keeps none.
     seats: {

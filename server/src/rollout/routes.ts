@@ -1,7 +1,5 @@
 import type { Router } from 'express';
-import { rolloutEndpoints } from '@vatline/contract/rollout';
-import { forecast } from '@vatline/core/rollout/forecast';
-import { suggestions } from '@vatline/core/rollout/suggestions';
+import { rolloutEndpoints, type RolloutRequest } from '@vatline/contract/rollout';
 import { listWindows } from '@vatline/core/rollout/windows';
 import { hash32 } from '@vatline/core/random';
 import { serve } from '../platform/http.ts';
@@ -9,6 +7,7 @@ import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/store.ts';
 import type { RolloutEngine } from './engine.ts';
+import { forecastInWorker, suggestInWorker } from './forecasting.ts';
 import { planFor } from './plan.ts';
 import { requestFaults, startRollout } from './start.ts';
 import type { RolloutStore } from './store.ts';
@@ -28,30 +27,36 @@ export function rolloutRoutes(
   serve(router, rolloutEndpoints.list, () => store.list());
   serve(router, rolloutEndpoints.get, ({ params }) => store.detail(params.id));
 
-  serve(router, rolloutEndpoints.forecast, async ({ body }) => {
+  const plannedFrom = async (body: RolloutRequest) => {
     const planned = await planFor(parts, pools, body, { seed: hash32(body.poolId), from: now(), runs: RUNS });
     const faults = await requestFaults(parts, body, planned);
     if (faults.length > 0) throw invalid(faults);
-    const answer = forecast(planned.plan);
-    if (!answer.ok) throw invalid(answer.error);
+    return planned;
+  };
+
+  serve(router, rolloutEndpoints.forecast, async ({ body }) => {
+    const planned = await plannedFrom(body);
+    const { hosts: spans, ...rest } = await forecastInWorker(parts.workers, planned.plan);
     const next = listWindows(planned.plan.window, planned.plan.from, WINDOWS_SHOWN);
-    const { hosts: spans, ...rest } = answer.value;
     return {
       ...rest,
       hosts: planned.hosts.length,
-      spans: spans.map((span) => ({ ...span })),
-      binding: rest.binding.map((row) => ({ ...row })),
-      windows: rest.windows.map((window) => ({ ...window })),
-      nextWindows: next.ok ? next.value.map((window) => ({ ...window })) : [],
+      spans: [...spans],
+      binding: [...rest.binding],
+      windows: [...rest.windows],
+      nextWindows: next.ok ? next.value : [],
       work: planned.work,
       seats: {
         perHost: planned.pool.session_limit,
         poolHosts: planned.plan.seats?.hosts ?? 0,
         expected: [...planned.expected],
       },
-      suggestions: suggestions(planned.plan, answer.value).map((row) => ({ ...row })),
     };
   });
+
+  serve(router, rolloutEndpoints.suggest, async ({ body }) =>
+    suggestInWorker(parts.workers, (await plannedFrom(body)).plan),
+  );
 
   serve(router, rolloutEndpoints.start, async ({ body }) => {
     const id = await startRollout(parts, pools, body, false);

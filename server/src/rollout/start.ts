@@ -1,6 +1,6 @@
 /** Starting rollouts: to a new blend, or back to an earlier one. */
 import type { RolloutRequest } from '@vatline/contract/rollout';
-import { forecast, planFaults } from '@vatline/core/rollout/forecast';
+import { planFaults } from '@vatline/core/rollout/forecast';
 import { listWindows } from '@vatline/core/rollout/windows';
 import { wallClock } from '@vatline/core/time/zone';
 import type { Fault } from '@vatline/core/result';
@@ -12,6 +12,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import type { BlendRow, PoolStore } from '../pool/store.ts';
 import type { RolloutRow } from './store.ts';
+import { forecastInWorker } from './forecasting.ts';
 import { planFor, sameContents, type PlannedRollout } from './plan.ts';
 
 const RUNS = 1_000;
@@ -85,7 +86,7 @@ export async function startRollout(
   });
   const faults = await requestFaults(parts, request, planned);
   if (faults.length > 0) throw invalid(faults);
-  const answer = forecast(planned.plan);
+  const { finish } = await forecastInWorker(parts.workers, planned.plan);
   const to = await blendFor(parts, pools, request, now);
   const id = newId('rollout');
   const from = planned.pool.blend_id ?? to.id;
@@ -103,8 +104,7 @@ export async function startRollout(
         started_ms: now,
         ended_ms: null,
         return_batch: null,
-        promised_ms:
-          answer.ok && answer.value.finish.p90 !== null ? Math.round(answer.value.finish.p90) : null,
+        promised_ms: finish.p90 === null ? null : Math.round(finish.p90),
         seed: planned.plan.seed,
       })
       .execute();

@@ -1,6 +1,6 @@
 /** Rollouts in the database. */
 import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
-import { forecast } from '@vatline/core/rollout/forecast';
+import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostState } from '@vatline/core/rollout/host-state';
 import { openOrNextWindow } from '@vatline/core/rollout/windows';
 import type { Selectable } from 'kysely';
@@ -9,6 +9,7 @@ import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
 import type { PoolStore } from '../pool/store.ts';
+import { forecastInWorker } from './forecasting.ts';
 import { planFor } from './plan.ts';
 
 export type RolloutRow = Selectable<Tables['rollout']>;
@@ -143,13 +144,9 @@ export class RolloutStore {
       from: row.started_ms,
       runs: 200,
     });
-    const answer = forecast({
-      ...plan.plan,
-      hosts: left,
-      batch: Math.min(request.batch, left),
-      resumeAt: now,
-    });
-    const at = answer.ok ? answer.value.finish.p90 : null;
+    const rest = { ...plan.plan, hosts: left, batch: Math.min(request.batch, left), resumeAt: now };
+    const at =
+      planFaults(rest).length > 0 ? null : (await forecastInWorker(this.parts.workers, rest)).finish.p90;
     this.expected.set(row.id, { key, at: at === null ? null : Math.round(at) });
     return this.expected.get(row.id)?.at ?? null;
   }

@@ -6,7 +6,7 @@ import { api, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Finding } from '../parts/finding.tsx';
-import { count, nearDay, plural, time } from '../parts/format.ts';
+import { count, moment, nearDay, plural, time } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 
@@ -24,6 +24,7 @@ export function HomePage() {
           <LaneRow key={lane.lineId} lane={lane} />
         ))}
         {data.lanes.length > 0 && <Legend />}
+        {data.lanes.length > 0 && <Lately />}
       </section>
       <Needs home={data} />
     </div>
@@ -140,6 +141,24 @@ function PoolRow({ pool }: { pool: Lane['pools'][number] }) {
         <span className="lane-next quiet">nothing planned</span>
       )}
     </div>
+  );
+}
+
+/** The last things that happened; the journal has the rest. */
+function Lately() {
+  const { data = [] } = api.useJournalQuery({ query: { limit: 5 } });
+  const { zone } = useEstateTime();
+  if (data.length === 0) return null;
+  return (
+    <section className="lately" aria-label="Lately">
+      <h2 className="section-title">Lately</h2>
+      {data.map((row) => (
+        <div key={row.id} className="lately-row">
+          <time className="quiet">{moment(row.at, zone)}</time>
+          <Link to={row.to}>{row.text}</Link>
+        </div>
+      ))}
+    </section>
   );
 }
 

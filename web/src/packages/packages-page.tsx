@@ -22,6 +22,12 @@ export function PackagesFoot() {
   return <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>;
 }
 
+/** `3 pools`, `no pool`. */
+function poolsOf(row: PackageSummary): string {
+  const pools = new Set(row.versions.flatMap((version) => version.usedBy)).size;
+  return pools === 0 ? 'no pool' : plural(pools, 'pool');
+}
+
 function noteOf(row: PackageSummary): string {
   if (row.waiting) return `${row.waiting} waits, ${row.versions[0]?.version ?? 'none'} live`;
   if (row.versions.length > 0)
@@ -98,8 +104,7 @@ function headline(row: PackageSummary): string {
     return row.delivery === 'in the image'
       ? `${row.name} is part of the image.`
       : `${row.name} is not packaged.`;
-  const pools = new Set(row.versions.flatMap((version) => version.usedBy)).size;
-  return `${row.name} ${newest.version} is attached on ${plural(pools, 'pool')}.`;
+  return `${row.name} ${newest.version} is attached on ${poolsOf(row)}.`;
 }
 
 function Captures({ captures }: { captures: readonly Capture[] }) {

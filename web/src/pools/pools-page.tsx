@@ -5,9 +5,11 @@ import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-r
 import type { PoolDetail, PoolSummary } from '@vatline/contract/pool';
 import { api, problemOf } from '../shell/api.ts';
 import { Station } from '../shell/station.tsx';
+import { useEstateTime } from '../shell/clock.ts';
+import { DayCurve } from '../parts/day-curve.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
-import { count, percent, plural } from '../parts/format.ts';
+import { count, percent, plural, time } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import { HostList } from './host-list.tsx';
 import { NewPoolBench } from './new-pool.tsx';
@@ -55,6 +57,7 @@ function PoolBench({ id }: { id: string }) {
 
 function OpenPool({ pool }: { pool: PoolDetail }) {
   const [search] = useSearchParams();
+  const { now, zone } = useEstateTime();
   const seats = pool.inService * pool.sessionLimit;
   const job = pool.activeJob ?? pool.jobs.find((row) => row.state === 'failed') ?? pool.jobs[0];
   return (
@@ -73,6 +76,9 @@ function OpenPool({ pool }: { pool: PoolDetail }) {
         </p>
         {job && (pool.activeJob || job.state === 'failed') && <JobCard job={job} open />}
         <HostList pool={pool} chosen={search.get('host')} />
+        {pool.hosts > 0 && (
+          <DayCurve expected={pool.expected} seats={seats} hourNow={Number(time(now, zone).slice(0, 2))} />
+        )}
       </section>
       <PoolEvidence pool={pool} job={job && !pool.activeJob && job.state !== 'failed' ? job : undefined} />
     </div>

@@ -92,7 +92,7 @@ function Plan({
           onChange={onChange}
           fault={(path) => faultAt(refusedPlan, path) ?? faultAt(refused, path)}
         />
-        {answer && <Others answer={answer} request={request} onChange={onChange} />}
+        {answer && <Others request={request} onChange={onChange} />}
         <ProblemNote problem={refused} />
         <Button
           type="primary"
@@ -126,7 +126,11 @@ function Answer({
   return (
     <>
       <h1 className="answer" aria-busy={isFetching}>
-        {answer ? headline(answer, now, zone) : `What is ${pool.name} to run?`}
+        {answer
+          ? headline(answer, now, zone)
+          : isFetching
+            ? 'Working out the forecast'
+            : `What is ${pool.name} to run?`}
       </h1>
       <p className="under-answer">
         <span className="mono">{pool.name}</span>
@@ -208,20 +212,20 @@ function Windows({ answer }: { answer: ForecastAnswer }) {
 }
 
 function Others({
-  answer,
   request,
   onChange,
 }: {
-  answer: ForecastAnswer;
   request: RolloutRequest;
   onChange: (request: RolloutRequest) => void;
 }) {
   const { now, zone } = useEstateTime();
-  if (answer.suggestions.length === 0) return null;
+  const asked = useDeferredValue(request);
+  const { data = [], isFetching } = api.useSuggestionsQuery({ body: asked });
+  if (data.length === 0) return isFetching ? <p className="quiet">Looking for what else would work</p> : null;
   return (
     <>
       <h2>What else would work</h2>
-      {answer.suggestions.map((row) => (
+      {data.map((row) => (
         <div key={row.kind} className="spread suggestion">
           <span>
             <b>{row.kind === 'longer window' ? `Until ${row.windowEnd}` : `Batch ${row.batch}`}</b>

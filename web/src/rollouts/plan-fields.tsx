@@ -104,7 +104,7 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
             onChange={(n) => set({ drainLimitMinutes: n ?? 0 })}
           />
         </Field>
-        <Field label="Keep seats, % above expected" fault={fault('reserve')}>
+        <Field label="Seats kept above, %" fault={fault('reserve')}>
           <span className="row">
             <Switch
               size="small"

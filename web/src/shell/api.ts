@@ -90,6 +90,7 @@ export const api = createApi({
     rollouts: reads(build, rolloutEndpoints.list, 'rollouts'),
     rollout: reads(build, rolloutEndpoints.get, 'rollouts', 'pools'),
     forecast: reads(build, rolloutEndpoints.forecast),
+    suggestions: reads(build, rolloutEndpoints.suggest),
     startRollout: does(build, rolloutEndpoints.start, 'rollouts', 'pools'),
     stopRollout: does(build, rolloutEndpoints.stop, 'rollouts', 'pools'),
     goBack: does(build, rolloutEndpoints.goBack, 'rollouts', 'pools'),

@@ -1,6 +1,6 @@
 /** A station: its rack on the left and its bench. */
 import { useState, type ReactNode } from 'react';
-import { NavLink } from 'react-router';
+import { Link, useLocation } from 'react-router';
 import { toggled } from './layout.ts';
 import { useAppDispatch, useAppSelector } from './store.ts';
 
@@ -46,7 +46,14 @@ function FoldedRack() {
   );
 }
 
+/** An address with a query is open only with exactly that query. */
+function isOpen(to: string, location: { pathname: string; search: string }): boolean {
+  if (to.includes('?')) return to === location.pathname + location.search;
+  return location.pathname === to || location.pathname.startsWith(`${to}/`);
+}
+
 function Rack({ items, foot }: { items: readonly RackItem[]; foot: ReactNode }) {
+  const location = useLocation();
   const [filter, setFilter] = useState('');
   const shown = items.filter((item) => item.title.toLowerCase().includes(filter.toLowerCase()));
   return (
@@ -62,10 +69,16 @@ function Rack({ items, foot }: { items: readonly RackItem[]; foot: ReactNode }) 
       <ul className="rack-list">
         {shown.map((item) => (
           <li key={item.to}>
-            <NavLink to={item.to} className="rack-item">
+            <Link
+              to={item.to}
+              className="rack-item"
+              aria-current={isOpen(item.to, location) ? 'page' : undefined}
+            >
               <span className={item.mono ? 'rack-title mono' : 'rack-title'}>{item.title}</span>
-              <span className="rack-sub">{item.sub}</span>
-            </NavLink>
+              <span className="rack-sub">
+                {typeof item.sub === 'string' ? <span className="clip">{item.sub}</span> : item.sub}
+              </span>
+            </Link>
           </li>
         ))}
         {shown.length === 0 && items.length > 0 && (

@@ -78,6 +78,9 @@ const officeDay = [2, 1, 1, 1, 1, 2, 6, 20, 55, 72, 76, 74, 62, 68, 74, 72, 64, 
   (n) => n / 100,
 );
 
+/** What is left of a session. */
+const sessionLength = { medianMinutes: 8, p90Minutes: 40 };
+
 export class PracticeActivity implements UserActivity {
   constructor(
     private readonly db: EstateDb,
@@ -118,11 +121,16 @@ export class PracticeActivity implements UserActivity {
     );
   }
 
-  /** Each session ends after a log-normal time, median 8 and 90th percentile 40 minutes. */
+  sessionLength(): Promise<typeof sessionLength> {
+    return Promise.resolve(sessionLength);
+  }
+
+  /** Each session ends after a log-normal time. */
   drain(key: string, pool: string, host: string, sessions: number, limitMinutes: number): Promise<Operation> {
     const random = seededRandom(`${this.seed}:${key}:${pool}`);
     let minutes = 0;
-    for (let i = 0; i < sessions; i++) minutes = Math.max(minutes, logNormal(random, 8, 40));
+    for (let i = 0; i < sessions; i++)
+      minutes = Math.max(minutes, logNormal(random, sessionLength.medianMinutes, sessionLength.p90Minutes));
     const readyAt = this.operations.now() + Math.min(minutes, limitMinutes) * MINUTE;
     return this.operations.begin({
       key,

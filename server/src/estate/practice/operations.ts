@@ -127,16 +127,21 @@ export class PracticeOperations implements Operations {
     return logNormal(seededRandom(`${this.seed}:${request.key}`), median, p90);
   }
 
-  /** A "fail next" fault of this call is used up by it. */
+  /** A "fail next" fault of this call is used up by it; of calls begun at once only one takes it. */
   private async takeFault(call: string): Promise<{ kind: EstateErrorKind; message: string } | undefined> {
-    const fault = await this.db
-      .selectFrom('fault')
-      .selectAll()
-      .where('kind', '=', 'fail next')
-      .where('target', '=', call)
-      .executeTakeFirst();
-    if (!fault) return undefined;
-    await this.db.deleteFrom('fault').where('id', '=', fault.id).execute();
+    const taken = await this.db
+      .deleteFrom('fault')
+      .where('id', '=', (eb) =>
+        eb
+          .selectFrom('fault')
+          .select('id')
+          .where('kind', '=', 'fail next')
+          .where('target', '=', call)
+          .limit(1),
+      )
+      .returning('id')
+      .execute();
+    if (taken.length === 0) return undefined;
     return { kind: 'failed', message: `the call "${call}" failed (a fault switched on for practice)` };
   }
 }

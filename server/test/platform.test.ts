@@ -1,0 +1,172 @@
+import request from 'supertest';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { api } from '@vatline/contract/api';
+import type { Clock } from '@vatline/contract/estate';
+import type { Home, TapeItem } from '@vatline/contract/home';
+import { readConfig } from '../src/platform/config.ts';
+import { Pace } from '../src/platform/jobs/pace.ts';
+import { TestServer } from './harness.ts';
+
+describe('with the demo', () => {
+  let server: TestServer;
+  beforeAll(async () => {
+    server = await TestServer.open({ demo: true });
+  }, 60_000);
+  afterAll(() => server.close());
+
+  it('the first screen tells the story: 154 hosts, two rollouts, what waits', async () => {
+    const home = await server.get<Home>('/home');
+    expect([home.hosts, home.asTheyShould]).toEqual([154, 154 - 22 - 24]);
+    expect(home.next).toMatchObject({ pool: 'contact-centre', hosts: 22 });
+    expect(home.lanes.map((lane) => [lane.line, lane.pools.length])).toEqual([
+      ['Staff multi-session', 3],
+      ['Reader desktop', 2],
+      ['Map workstation', 1],
+    ]);
+    expect(home.needs.map((need) => need.title)).toEqual([
+      'WCL-PB-04',
+      'Staff multi-session 15 is in test',
+      'Reader desktop 12 is draft',
+      'Zinnet Browser 141.0 is out',
+    ]);
+  });
+
+  it('every container of the demo is really there and holds', async () => {
+    const packages = await server.get<{ versions: { id: string }[] }[]>('/packages');
+    const ids = packages.flatMap((row) => row.versions.map((version) => version.id));
+    expect(ids.length).toBeGreaterThanOrEqual(24);
+    for (const id of ids)
+      expect(await server.send('post', `/package-versions/${id}/verify`)).toMatchObject({ holds: true });
+  });
+
+  it('the tape shows the windows, and the clocks going forward on 28 March at 01:00', async () => {
+    const from = server.now;
+    const items = await server.get<TapeItem[]>(`/tape?from=${from}&to=${from + 7 * 86_400_000}`);
+    expect(items.map((item) => item.kind)).toContain('rollout');
+    expect(items.find((item) => item.kind === 'clock change')).toMatchObject({
+      label: 'clocks go forward',
+      start: Date.parse('2027-03-28T01:00:00Z'),
+    });
+  });
+
+  it('all rollouts of the demo come to their ends in the weeks that follow', async () => {
+    await server.advance(21 * 24 * 60);
+    const rollouts =
+      await server.get<{ pool: string; state: string; done: number; hosts: number }[]>('/rollouts');
+    expect(rollouts.map((row) => [row.pool, row.state, row.done])).toEqual([
+      ['desk-staff', 'done', 24],
+      ['contact-centre', 'done', 40],
+    ]);
+    const home = await server.get<Home>('/home');
+    expect(home.asTheyShould).toBe(154);
+  });
+});
+
+describe('the platform', () => {
+  let server: TestServer;
+  beforeAll(async () => {
+    server = await TestServer.open();
+  });
+  afterAll(() => server.close());
+
+  it('says that it is well', async () => {
+    expect(await server.get('/health')).toEqual({ status: 'well', schema: '0001-first', jobsRunning: 0 });
+  });
+  it('describes every endpoint in OpenAPI 3.1', async () => {
+    const { body } = (await request(server.app.http).get('/api/openapi.json')) as {
+      body: { openapi: string; paths: Record<string, Record<string, object>> };
+    };
+    expect(body.openapi).toBe('3.1.0');
+    const described = Object.values(body.paths).flatMap((path) => Object.keys(path)).length;
+    expect(described).toBe(Object.values(api).flatMap((group) => Object.keys(group)).length);
+    expect(body.paths['/api/v1/lines/{id}/recipe']?.['put']).toMatchObject({
+      requestBody: { required: true },
+    });
+  });
+  it('answers problems for unknown addresses, broken JSON, fields too many', async () => {
+    expect((await server.refused('get', '/nothing')).status).toBe(404);
+    const broken = await request(server.app.http)
+      .post('/api/v1/lines')
+      .set('content-type', 'application/json')
+      .send('{');
+    expect([broken.status, broken.headers['content-type']]).toEqual([
+      400,
+      expect.stringContaining('problem+json'),
+    ]);
+    expect((await server.refused('post', '/estate/clock', { action: 'rate', rate: 7 })).paths).toEqual([
+      'rate',
+    ]);
+    expect((await server.refused('get', '/tape?from=x&to=1')).paths).toEqual(['from']);
+  });
+  it('refuses a body over the limit', async () => {
+    const big = await request(server.app.http)
+      .post('/api/v1/lines')
+      .send({ name: 'x'.repeat(3_000_000) });
+    expect(big.status).toBe(413);
+  });
+  it('sends headers that keep strangers out', async () => {
+    const { headers } = await request(server.app.http).get('/api/v1/health');
+    expect(headers['content-security-policy']).toMatch("default-src 'self'");
+    expect(headers['x-powered-by']).toBeUndefined();
+  });
+  it('tells listeners which topics changed, gathered', async () => {
+    const http = server.app.http.listen(0);
+    const { port } = http.address() as { port: number };
+    const abort = new AbortController();
+    const stream = await fetch(`http://127.0.0.1:${port}/api/v1/live`, { signal: abort.signal });
+    const reader = (stream.body as ReadableStream<Uint8Array>).getReader();
+    await server.send('post', '/estate/faults', { kind: 'quota exhausted', target: 'yard-a' });
+    let text = '';
+    while (!text.includes('data:')) text += Buffer.from((await reader.read()).value ?? []).toString();
+    expect(JSON.parse(text.slice(text.indexOf('data:') + 5))).toEqual(
+      expect.arrayContaining(['estate', 'journal']),
+    );
+    abort.abort();
+    http.close();
+  });
+  it('the clock: sets its speed, refuses to go where nothing is', async () => {
+    expect(await server.send<Clock>('post', '/estate/clock', { action: 'rate', rate: 0 })).toMatchObject({
+      rate: 0,
+    });
+    expect((await server.refused('post', '/estate/clock', { action: 'next event' })).status).toBe(409);
+    expect((await server.refused('post', '/estate/clock', { action: 'end of window' })).status).toBe(409);
+  });
+  it.each([
+    ['fail next', 'lunch'],
+    ['quota exhausted', 'yard-z'],
+    ['agent silent', 'WCL-XX-1'],
+  ])('refuses the fault %s on %s', async (kind, target) => {
+    expect((await server.refused('post', '/estate/faults', { kind, target })).paths).toEqual(['target']);
+  });
+});
+
+describe('small parts', () => {
+  it('reads its configuration and refuses a port that is none', () => {
+    expect(readConfig({}, '/x')).toMatchObject({ port: 4780, host: '127.0.0.1', dataFolder: '/x/data' });
+    expect(readConfig({ PORT: '80', HOST: '::', VATLINE_DATA: 'd' }, '/x')).toMatchObject({
+      port: 80,
+      host: '::',
+      dataFolder: '/x/d',
+    });
+    expect(() => readConfig({ PORT: 'http' }, '/x')).toThrow('PORT is "http"');
+  });
+  it('a pace holds the clock while any strand works, and passes the hold back', async () => {
+    let holds = 0;
+    const clock = { hold: () => (holds++, () => void holds--) };
+    const pace = new Pace(clock as never);
+    pace.enter();
+    const seen: number[] = [];
+    const strand = (wait: boolean) => async () => {
+      if (wait) {
+        pace.leave();
+        await Promise.resolve();
+        pace.enter();
+      }
+      seen.push(holds);
+    };
+    await pace.together([strand(true), strand(false), strand(true)]);
+    expect([seen, holds]).toEqual([[1, 1, 1], 1]);
+    pace.leave();
+    expect(holds).toBe(0);
+  });
+});

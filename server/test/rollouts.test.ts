@@ -1,0 +1,341 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { SeeAs } from '@vatline/contract/access';
+import type { JournalRow, Home } from '@vatline/contract/home';
+import type { PoolDetail, PoolPreview } from '@vatline/contract/pool';
+import type { ForecastAnswer, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
+import { TestServer } from './harness.ts';
+
+let server: TestServer;
+let first: string;
+let second: string;
+let lineId: string;
+
+beforeAll(async () => {
+  server = await TestServer.open();
+  ({ lineId, versionId: first } = await server.makeVersion());
+  await server.buildAndCutAgain(lineId);
+  const line = await server.get<{ versions: { id: string }[] }>(`/lines/${lineId}`);
+  second = line.versions[0]?.id ?? '';
+}, 120_000);
+afterAll(() => server.close());
+
+const pool = (id: string) => server.get<PoolDetail>(`/pools/${id}`);
+const rollout = (id: string) => server.get<RolloutDetail>(`/rollouts/${id}`);
+
+async function makePool(name: string, count: number, change: object = {}): Promise<string> {
+  const body = server.newPool(first, {
+    name,
+    count,
+    pattern: `W${name.slice(0, 4).toUpperCase()}-###`,
+    ...change,
+  });
+  const { poolId, jobId } = await server.send<{ poolId: string; jobId: string }>('post', '/pools', body);
+  expect((await server.untilEnded(jobId, 2_000)).state).toBe('done');
+  return poolId;
+}
+
+function request(poolId: string, change: Partial<RolloutRequest> = {}): RolloutRequest {
+  return {
+    poolId,
+    imageVersionId: second,
+    packageVersionIds: [],
+    window: { rule: 'FREQ=DAILY', start: '01:00', end: '02:00' },
+    zone: 'Europe/Dublin',
+    batch: 10,
+    maxUnavailable: 10,
+    drainLimitMinutes: 20,
+    reserve: null,
+    ...change,
+  };
+}
+
+describe('making a pool', () => {
+  it('previews names, fit and everything that is missing', async () => {
+    const preview = await server.send<PoolPreview>('post', '/pools/preview', {
+      pattern: 'WCL-RO-##',
+      start: 9,
+      count: 2,
+      clone: 'linked',
+    });
+    expect(preview.names).toEqual(['WCL-RO-09', 'WCL-RO-10']);
+    expect(preview.faults.map((fault) => fault.path)).toContain('ou');
+  });
+
+  it.each([
+    ['a pattern without a counter', { pattern: 'WCL-RO' }, 'pattern'],
+    ['a pattern too long', { pattern: 'WRENFIELD-RECORDS-##' }, 'pattern'],
+    ['a unit that does not exist', { ou: 'OU=Nowhere,DC=wrenfield,DC=example' }, 'ou'],
+    ['a count over the quota', { count: 400, pattern: 'WCL-RO-###' }, 'count'],
+    ['a retired or unknown version', { imageVersionId: 'nope' }, 'imageVersionId'],
+    ['a site that does not exist', { site: 'yard-z' }, 'site'],
+  ])('%s is refused at its field; nothing is made', async (_what, change, path) => {
+    const machines = (await server.app.estate.hypervisor.machineNames()).length;
+    const { status, paths } = await server.refused('post', '/pools', server.newPool(first, change));
+    expect([status, paths]).toEqual([422, [path]]);
+    expect((await server.app.estate.hypervisor.machineNames()).length).toBe(machines);
+    expect(await server.get('/pools')).toEqual([]);
+  });
+
+  it('offers the largest batch that fits', async () => {
+    const { faults } = await server.refused(
+      'post',
+      '/pools',
+      server.newPool(first, { count: 400, pattern: 'WCL-RO-###' }),
+    );
+    expect(faults[0]?.message).toMatch(
+      /yard-a has 638 cores free and 800 are needed; the largest batch that fits is 319/,
+    );
+  });
+
+  it('a failure part way leaves a true ledger; go on makes the rest', async () => {
+    await server.send('post', '/estate/faults', { kind: 'fail next', target: 'clone' });
+    const body = server.newPool(first, { name: 'halfway', pattern: 'WCL-HW-##', count: 3 });
+    const { poolId, jobId } = await server.send<{ poolId: string; jobId: string }>('post', '/pools', body);
+    const failed = await server.untilEnded(jobId);
+    expect(failed.state).toBe('failed');
+    const made = failed.ledger.filter((row) => row.state === 'made').map((row) => row.object);
+    const machines = (await server.app.estate.hypervisor.machineNames()).filter((name) =>
+      name.startsWith('WCL-HW'),
+    );
+    expect(new Set(made)).toEqual(new Set(machines));
+    expect(failed.ledger.filter((row) => row.state === 'failed')).toHaveLength(1);
+    await server.send('post', `/jobs/${jobId}/go-on`);
+    const done = await server.untilEnded(jobId);
+    expect([done.state, done.ledger.every((row) => row.state === 'made')]).toEqual(['done', true]);
+    expect((await pool(poolId)).hostList.map((host) => host.name)).toEqual([
+      'WCL-HW-01',
+      'WCL-HW-02',
+      'WCL-HW-03',
+    ]);
+  });
+
+  it('names that are taken are refused, and the first is named', async () => {
+    const { faults } = await server.refused(
+      'post',
+      '/pools',
+      server.newPool(first, { name: 'other', pattern: 'WCL-HW-##' }),
+    );
+    expect(faults[0]).toEqual({
+      path: 'pattern',
+      message: 'WCL-HW-01 and 2 more are taken; begin after the last one or change the pattern',
+    });
+  });
+
+  it('undo takes everything back', async () => {
+    await server.send('post', '/estate/faults', { kind: 'fail next', target: 'register' });
+    const body = server.newPool(first, { name: 'undone', pattern: 'WCL-UN-##', count: 2 });
+    const { jobId } = await server.send<{ jobId: string }>('post', '/pools', body);
+    expect((await server.untilEnded(jobId)).state).toBe('failed');
+    const { jobId: undo } = await server.send<{ jobId: string }>('post', `/jobs/${jobId}/undo`);
+    expect((await server.untilEnded(undo)).state).toBe('done');
+    const left = [
+      ...(await server.app.estate.hypervisor.machineNames()),
+      ...(await server.app.estate.directory.computerNames()),
+    ];
+    expect(left.filter((name) => name.startsWith('WCL-UN'))).toEqual([]);
+    const ledger = (await server.get<{ ledger: { state: string }[] }>(`/jobs/${jobId}`)).ledger;
+    expect(ledger.filter((row) => row.state === 'made')).toEqual([]);
+  });
+});
+
+describe('a rollout over two nights', () => {
+  let poolId: string;
+  let rolloutId: string;
+
+  beforeAll(async () => {
+    poolId = await makePool('nights', 40);
+  }, 120_000);
+
+  it('is forecast to need two windows', async () => {
+    const answer = await server.send<ForecastAnswer>('post', '/rollouts/forecast', request(poolId));
+    expect(answer.hosts).toBe(40);
+    expect(answer.windowsUsed.p50).toBe(2);
+    expect(answer.finishesInFirstWindow).toBe(0);
+    const others = await server.send<{ kind: string; batch: number }[]>(
+      'post',
+      '/rollouts/suggestions',
+      request(poolId),
+    );
+    expect(others.find((row) => row.kind === 'smallest batch for one window')?.batch).toBeGreaterThan(10);
+  });
+
+  it('runs over two nights; killed in the middle it goes on; no host lost, none done twice', async () => {
+    ({ id: rolloutId } = await server.send<{ id: string }>('post', '/rollouts', request(poolId)));
+    expect(await rollout(rolloutId)).toMatchObject({ state: 'asleep', done: 0 });
+    // To half past one in the first night, then the server is gone and comes back.
+    const { nextWindow } = await rollout(rolloutId);
+    await server.advance(((nextWindow?.start ?? 0) - server.now) / 60_000 + 30);
+    expect(await rollout(rolloutId)).toMatchObject({ state: 'at work', atWork: 10 });
+    await server.restart();
+    await server.advance(60);
+    const between = await rollout(rolloutId);
+    expect([between.state, between.atWork]).toEqual(['asleep', 0]);
+    expect(between.done).toBeGreaterThanOrEqual(10);
+    expect(between.done).toBeLessThan(40);
+    await server.advance(24 * 60);
+    const ended = await rollout(rolloutId);
+    expect(ended).toMatchObject({ state: 'done', done: 40, failed: 0, setAside: 0 });
+    expect(ended.hostList.every((row) => row.attempts === 1)).toBe(true);
+    const hosts = (await pool(poolId)).hostList;
+    expect(new Set(hosts.map((host) => `${host.state} ${host.blend} ${host.nextDye}`))).toEqual(
+      new Set(['in service 2 null']),
+    );
+  });
+
+  it('kept to its windows and its batch, and the journal agrees', async () => {
+    const { hostList } = await rollout(rolloutId);
+    for (const row of hostList) {
+      const hour = (at: number | null) =>
+        new Date(at ?? 0).getUTCHours() + new Date(at ?? 0).getUTCMinutes() / 60;
+      expect(hour(row.startedAt)).toBeGreaterThanOrEqual(1);
+      expect(hour(row.startedAt)).toBeLessThan(2);
+      const together = hostList.filter(
+        (o) => (o.startedAt ?? 0) <= (row.startedAt ?? 0) && (o.finishedAt ?? 0) > (row.startedAt ?? 0),
+      );
+      expect(together.length).toBeLessThanOrEqual(10);
+    }
+    // A host starts when it is finished in time in 9 of 10 cases, so some may run over.
+    const over = hostList.filter((row) => new Date(row.finishedAt ?? 0).getUTCHours() >= 2);
+    expect(over.length).toBeLessThanOrEqual(8);
+    const journal = await server.get<JournalRow[]>(
+      '/journal?limit=500&q=back%20in%20service%20on%20blend%202',
+    );
+    expect(journal.length).toBe(40);
+    expect(new Set(journal.map((row) => row.text)).size).toBe(40);
+  });
+
+  it('goes back: all hosts run the earlier blend again', async () => {
+    const { id } = await server.send<{ id: string }>('post', `/rollouts/${rolloutId}/go-back`, { batch: 20 });
+    expect(await rollout(id)).toMatchObject({ isReturn: true, hosts: 40 });
+    await server.advance(8 * 60);
+    expect(await rollout(id)).toMatchObject({ state: 'done', done: 40 });
+    expect(new Set((await pool(poolId)).hostList.map((host) => host.blend))).toEqual(new Set([1]));
+    expect((await pool(poolId)).blend?.number).toBe(1);
+  });
+
+  it('goes back in the middle of a rollout once the hosts at work are finished', async () => {
+    const { id } = await server.send<{ id: string }>('post', '/rollouts', request(poolId));
+    await server.advance((((await rollout(id)).nextWindow?.start ?? 0) - server.now) / 60_000 + 15);
+    expect((await rollout(id)).atWork).toBe(10);
+    expect(await server.send('post', `/rollouts/${id}/go-back`)).toEqual({ id });
+    await server.advance(6 * 60);
+    const list =
+      await server.get<{ poolId: string; isReturn: boolean; state: string; hosts: number }[]>('/rollouts');
+    expect(list.filter((row) => row.poolId === poolId)[0]).toMatchObject({ isReturn: true, state: 'done' });
+    const touched = (await rollout(id)).hostList.filter((row) => row.stage === 'done').length;
+    expect(list.filter((row) => row.poolId === poolId)[0]?.hosts).toBe(touched);
+    expect(touched).toBeGreaterThanOrEqual(10);
+    expect(new Set((await pool(poolId)).hostList.map((host) => host.blend))).toEqual(new Set([1]));
+  });
+});
+
+describe('a host that fails', () => {
+  it('is tried once more by itself, then waits for a person; set aside, the rollout ends', async () => {
+    const poolId = await makePool('silent', 3);
+    const name = (await pool(poolId)).hostList[1]?.name ?? '';
+    await server.send('post', '/estate/faults', { kind: 'agent silent', target: name });
+    const { id } = await server.send<{ id: string }>(
+      'post',
+      '/rollouts',
+      request(poolId, { batch: 2, maxUnavailable: 2 }),
+    );
+    await server.advance(48 * 60);
+    const stuck = await rollout(id);
+    expect(stuck).toMatchObject({ done: 2, failed: 1, endedAt: null });
+    const row = stuck.hostList.find((entry) => entry.stage === 'failed');
+    expect(row).toMatchObject({ attempts: 2, host: { name, state: 'failed' } });
+    expect(row?.error).toMatch('has been silent for 15 minutes');
+    const { needs } = await server.get<Home>('/home');
+    expect(needs[0]).toMatchObject({ tone: 'trouble', to: `/rollouts/${id}` });
+    await server.send('post', `/rollouts/${id}/hosts/${row?.host.id}`, { action: 'set aside' });
+    expect(await rollout(id)).toMatchObject({ state: 'done', setAside: 1 });
+  });
+
+  it('can be tried again once the cause is gone', async () => {
+    const poolId = await makePool('again', 1);
+    const name = (await pool(poolId)).hostList[0]?.name ?? '';
+    const fault = await server.send<{ id: string }>('post', '/estate/faults', {
+      kind: 'agent silent',
+      target: name,
+    });
+    const { id } = await server.send<{ id: string }>(
+      'post',
+      '/rollouts',
+      request(poolId, { batch: 1, maxUnavailable: 1 }),
+    );
+    await server.advance(54 * 60);
+    const [row] = (await rollout(id)).hostList;
+    expect(row?.stage).toBe('failed');
+    await server.send('delete', `/estate/faults/${fault.id}`);
+    await server.send('post', `/rollouts/${id}/hosts/${row?.host.id}`, { action: 'retry' });
+    await server.advance(30 * 60);
+    expect(await rollout(id)).toMatchObject({ state: 'done', done: 1 });
+  });
+});
+
+describe('bad rollouts', () => {
+  let poolId: string;
+  beforeAll(async () => {
+    poolId = await makePool('baddy', 2);
+  });
+  it.each([
+    ['a window of no length', { window: { rule: 'FREQ=DAILY', start: '01:00', end: '01:00' } }, 'window.end'],
+    ['an unknown zone', { zone: 'Europe/Nowhere' }, 'zone'],
+    ['a batch of zero', { batch: 0 }, 'batch'],
+    ['a batch over the pool', { batch: 3 }, 'batch'],
+    ['a version that is not there', { imageVersionId: 'nope' }, 'imageVersionId'],
+    ['what runs already', { imageVersionId: 'FIRST' }, 'imageVersionId'],
+    [
+      'a rule that never happens',
+      { window: { rule: 'FREQ=DAILY;UNTIL=20200101T000000Z', start: '01:00', end: '03:00' } },
+      'window.rule',
+    ],
+  ])('%s is refused at its field', async (_what, change, path) => {
+    const body = request(poolId, { batch: 1, maxUnavailable: 1, ...change } as Partial<RolloutRequest>);
+    if (body.imageVersionId === 'FIRST') body.imageVersionId = first;
+    const { status, paths } = await server.refused('post', '/rollouts', body);
+    expect([status, paths]).toEqual([422, [path]]);
+  });
+  it('two rollouts on one pool at once are a conflict', async () => {
+    const body = request(poolId, { batch: 1, maxUnavailable: 1 });
+    const { id } = await server.send<{ id: string }>('post', '/rollouts', body);
+    expect((await server.refused('post', '/rollouts', body)).status).toBe(409);
+    await server.send('post', `/rollouts/${id}/stop`);
+    expect(await rollout(id)).toMatchObject({ state: 'stopped', done: 0 });
+    expect((await rollout(id)).endedAt).not.toBeNull();
+  });
+});
+
+describe('access', () => {
+  it('explains what a person gets before and after an assignment', async () => {
+    const [poolRow] = await server.get<{ id: string; name: string }[]>('/pools');
+    const groups = await server.get<{ name: string; users: number }[]>('/estate/groups');
+    const [person] = await server.get<{ account: string }[]>('/estate/users?q=archivist&limit=1');
+    const see = () => server.get<SeeAs>(`/see-as?user=${person?.account}`);
+    expect((await see()).grants.filter((grant) => grant.given)).toEqual([]);
+    await server.send('post', '/assignments', {
+      group: 'Records and maps',
+      poolId: poolRow?.id,
+      packageId: null,
+    });
+    const given = (await see()).grants.filter((grant) => grant.given);
+    expect(given).toHaveLength(1);
+    expect(given[0]?.chain.map((link) => link.text)).toEqual([
+      `${person?.account} is in Archivists, which is in Records and maps`,
+      `Records and maps is assigned to the desktop of ${poolRow?.name}`,
+    ]);
+    expect(groups.find((group) => group.name === 'All staff')?.users).toBe(1900);
+  });
+  it.each([
+    [{ group: 'Nobody' }, 'group'],
+    [{ poolId: 'nope' }, 'poolId'],
+    [{ packageId: 'nope' }, 'packageId'],
+  ])('refuses %o at its field', async (change, path) => {
+    const [poolRow] = await server.get<{ id: string }[]>('/pools');
+    const body = { group: 'Office', poolId: poolRow?.id, packageId: null, ...change };
+    expect((await server.refused('post', '/assignments', body)).paths).toEqual([path]);
+  });
+  it('refuses a person who is not there', async () => {
+    expect((await server.refused('get', '/see-as?user=nobody')).paths).toEqual(['user']);
+  });
+});
