@@ -225,13 +225,13 @@ switch (verb) {
     break;
   case 'bench':
     build();
-    become(process.execPath, ['--import', 'tsx', 'bench/bench.ts', ...rest]);
+    become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/bench.ts', ...rest]);
     break;
   case 'shots':
     build();
     buildWeb();
     systemPrograms();
-    become(process.execPath, ['--import', 'tsx', 'e2e/shots.ts', ...rest]);
+    become(process.execPath, ['--conditions=source', '--import', 'tsx', 'e2e/shots.ts', ...rest]);
     break;
   case 'vatline':
     build();

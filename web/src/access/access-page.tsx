@@ -131,7 +131,9 @@ function AssignmentTable({ assignments, title }: { assignments: readonly Assignm
             <th>What</th>
             <th>Group</th>
             <th className="number">People</th>
-            <th />
+            <th>
+              <span className="sr-only">Action</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -145,7 +147,7 @@ function AssignmentTable({ assignments, title }: { assignments: readonly Assignm
                 <button
                   type="button"
                   className="plain-button"
-                  aria-label={`Take ${row.package ?? 'the desktop'} of ${row.pool} from ${row.group}`}
+                  aria-label={`take away ${row.package ?? 'the desktop'} of ${row.pool} from ${row.group}`}
                   onClick={() => void remove({ params: { id: row.id } })}
                 >
                   take away

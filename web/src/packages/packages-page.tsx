@@ -30,8 +30,7 @@ function poolsOf(row: PackageSummary): string {
 
 function noteOf(row: PackageSummary): string {
   if (row.waiting) return `${row.waiting} waits, ${row.versions[0]?.version ?? 'none'} live`;
-  if (row.versions.length > 0)
-    return `${row.versions.map((v) => v.version).join(', ')} on ${plural(new Set(row.versions.flatMap((v) => v.usedBy)).size, 'pool')}`;
+  if (row.versions.length > 0) return `${row.versions.map((v) => v.version).join(', ')} on ${poolsOf(row)}`;
   return [row.delivery, row.note].filter(Boolean).join(': ');
 }
 

@@ -16,9 +16,11 @@ export function Field({
   children: ReactNode;
 }) {
   return (
-    <label className={wide ? 'field wide' : 'field'}>
-      <span className="field-label">{label}</span>
-      {children}
+    <div className={wide ? 'field wide' : 'field'}>
+      <label>
+        <span className="field-label">{label}</span>
+        {children}
+      </label>
       {fault ? (
         <span className="field-fault" role="alert">
           {fault}
@@ -26,7 +28,7 @@ export function Field({
       ) : (
         hint && <span className="field-hint">{hint}</span>
       )}
-    </label>
+    </div>
   );
 }
 

@@ -42,6 +42,7 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
   const scroller = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(0);
+  const [scrollTop, setScrollTop] = useState(0);
   const [pointed, setPointed] = useState<number | undefined>();
   const dark = useAppSelector((state) => state.layout.dark);
   const geometry = useMemo(
@@ -67,12 +68,12 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
         geometry,
         width,
         height,
-        scrollTop: scroller.current?.scrollTop ?? 0,
+        scrollTop,
         pointed,
       });
     // The theme changes the colours that the drawing reads from the page.
     void dark;
-  }, [cells, geometry, width, height, pointed, dark]);
+  }, [cells, geometry, width, height, scrollTop, pointed, dark]);
 
   useEffect(() => {
     const frame = requestAnimationFrame(draw);
@@ -110,7 +111,7 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
         ref={scroller}
         className="host-grid-scroll"
         style={{ height }}
-        onScroll={() => requestAnimationFrame(draw)}
+        onScroll={(event) => setScrollTop(event.currentTarget.scrollTop)}
         onMouseMove={(event) => setPointed(atPointer(event))}
         onMouseLeave={() => setPointed(undefined)}
         onClick={(event) => {
@@ -124,11 +125,7 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
         </div>
       </div>
       {current && pointed !== undefined && (
-        <div
-          className="host-tip"
-          style={tipPlace(geometry, pointed, scroller.current?.scrollTop ?? 0, width)}
-          aria-live="polite"
-        >
+        <div className="host-tip" style={tipPlace(geometry, pointed, scrollTop, width)} aria-live="polite">
           {describeCell(current)}
         </div>
       )}

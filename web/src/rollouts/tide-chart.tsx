@@ -47,12 +47,13 @@ export function TideChart({ answer, pool, request }: Props) {
   const dark = useAppSelector((state) => state.layout.dark);
   const { data: lines } = api.useLinesQuery({});
   const to = lines?.flatMap((line) => line.versions).find((version) => version.id === request.imageVersionId);
-  const span = tideSpan(answer);
-  const charts = useMemo(
-    () => (span && to && pool.blend ? build(answer, pool, pool.blend.dye, to.dye, span, zone) : undefined),
-    [answer, pool, to, zone, dark, span?.[0], span?.[1]],
-  );
-  if (!charts || !span)
+  const charts = useMemo(() => {
+    const span = tideSpan(answer);
+    // The theme changes the colours that the drawing reads from the page.
+    void dark;
+    return span && to && pool.blend ? build(answer, pool, pool.blend.dye, to.dye, span, zone) : undefined;
+  }, [answer, pool, to, zone, dark]);
+  if (!charts)
     return (
       <p className="quiet">No host can start in any window of this plan, so there is nothing to draw.</p>
     );

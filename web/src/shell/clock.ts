@@ -9,20 +9,23 @@ export interface EstateTime {
   readonly jumping: boolean;
 }
 
+/** Without word from the server for so long the hands stand still. */
+const MAX_GUESS_MS = 10_000;
+
 /** The estate's time, shown anew at least once a second while it runs. */
 export function useEstateTime(): EstateTime {
   const { data, fulfilledTimeStamp } = api.useClockQuery({});
-  const [, again] = useState(0);
+  const [seenAt, setSeenAt] = useState(0);
   const rate = data?.rate ?? 0;
   useEffect(() => {
     if (rate === 0) return undefined;
-    const timer = window.setInterval(() => again((n) => n + 1), rate >= 60 ? 250 : 1_000);
+    const timer = window.setInterval(() => setSeenAt(Date.now()), rate >= 60 ? 250 : 1_000);
     return () => window.clearInterval(timer);
   }, [rate]);
   if (!data) return { now: 0, zone: 'UTC', rate: 0, jumping: false };
   const passed =
     data.jumpingTo === null
-      ? Math.max(0, Math.min(10_000, Date.now() - (fulfilledTimeStamp ?? 0))) * data.rate
+      ? Math.max(0, Math.min(MAX_GUESS_MS, seenAt - (fulfilledTimeStamp ?? 0))) * data.rate
       : 0;
   return { now: data.now + passed, zone: data.zone, rate: data.rate, jumping: data.jumpingTo !== null };
 }

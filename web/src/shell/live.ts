@@ -1,6 +1,6 @@
 /** Keeps what is on screen current: the server names the topics that changed. */
 import { useEffect } from 'react';
-import type { Topic } from '@vatline/contract/home';
+import { topics, type Topic } from '@vatline/contract/home';
 import { api } from './api.ts';
 import { useAppDispatch } from './store.ts';
 
@@ -10,7 +10,7 @@ const PAUSE_MS = 350;
 export function useLive(): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
-    const stream = new EventSource('/api/v1/live');
+    let stream: EventSource | undefined;
     const changed = new Set<Topic>();
     let timer: number | undefined;
     let lost = false;
@@ -19,18 +19,32 @@ export function useLive(): void {
       dispatch(api.util.invalidateTags([...changed]));
       changed.clear();
     };
-    stream.onmessage = (message: MessageEvent<string>) => {
-      for (const topic of JSON.parse(message.data) as Topic[]) changed.add(topic);
-      timer ??= window.setTimeout(flush, PAUSE_MS);
+    const open = () => {
+      stream = new EventSource('/api/v1/live');
+      stream.onmessage = (message: MessageEvent<string>) => {
+        for (const topic of JSON.parse(message.data) as Topic[]) changed.add(topic);
+        timer ??= window.setTimeout(flush, PAUSE_MS);
+      };
+      // What changed while the stream was down is unknown, so everything is asked for again.
+      stream.onerror = () => (lost = true);
+      stream.onopen = () => {
+        if (lost) dispatch(api.util.invalidateTags([...topics]));
+        lost = false;
+      };
     };
-    // What changed while the stream was down is unknown, so everything is asked for again.
-    stream.onerror = () => (lost = true);
-    stream.onopen = () => {
-      if (lost) dispatch(api.util.resetApiState());
-      lost = false;
+    // A page that the browser keeps for "back" would keep its connection too, and there are only six.
+    const onHide = () => {
+      stream?.close();
+      lost = true;
     };
+    const onShow = (event: PageTransitionEvent) => event.persisted && open();
+    open();
+    window.addEventListener('pagehide', onHide);
+    window.addEventListener('pageshow', onShow);
     return () => {
-      stream.close();
+      stream?.close();
+      window.removeEventListener('pagehide', onHide);
+      window.removeEventListener('pageshow', onShow);
       window.clearTimeout(timer);
     };
   }, [dispatch]);

@@ -36,7 +36,7 @@ export function Search() {
     event.preventDefault();
   };
   return (
-    <Modal open footer={null} closable={false} onCancel={close} title="Find or do">
+    <Modal open footer={null} closable={false} onCancel={close} title="Find anything, do anything">
       <Input
         autoFocus
         placeholder="a line, package, pool, host pool, or an action"

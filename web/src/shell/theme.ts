@@ -5,7 +5,9 @@ function read(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 }
 
-export function antTheme(dark: boolean): ThemeConfig {
+/** Switches the page to a theme and gives what Ant Design needs for it. */
+export function applyTheme(dark: boolean): ThemeConfig {
+  document.documentElement.dataset['theme'] = dark ? 'dark' : 'light';
   return {
     algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
     token: {

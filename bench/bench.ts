@@ -1,0 +1,111 @@
+/** Benchmarks, each against a named peer in the same run. Prints seconds and ratios; asserts nothing. */
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { saveInventory } from '@vatline/files/inventory-file';
+import type { Entry } from '@vatline/core/image/inventory';
+
+const cli = resolve(import.meta.dirname, '../cli/dist/main.js');
+const work = mkdtempSync(join(tmpdir(), 'vatline-bench-'));
+const ROUNDS = 3;
+
+/** The best of a few runs: what the machine can do when nothing else does anything. */
+function best(run: () => void): number {
+  let least = Infinity;
+  for (let i = 0; i < ROUNDS; i++) {
+    const started = performance.now();
+    run();
+    least = Math.min(least, performance.now() - started);
+  }
+  return least / 1000;
+}
+
+const shell = (command: string) => () =>
+  void execFileSync('sh', ['-c', command], { stdio: ['ignore', 'ignore', 'inherit'], maxBuffer: 1e9 });
+const vatline =
+  (...args: string[]) =>
+  () =>
+    void execFileSync(process.execPath, [cli, ...args], {
+      stdio: ['ignore', 'ignore', 'ignore'],
+      maxBuffer: 1e9,
+    });
+
+function report(what: string, ours: number, peer: string, theirs: number, limit: string): void {
+  console.log(
+    `${what}: ${ours.toFixed(2)} s, ${peer}: ${theirs.toFixed(2)} s, ratio ${(ours / theirs).toFixed(2)} (${limit})`,
+  );
+}
+
+/** 40,000 files of 1 to 16 kB, somewhat compressible. */
+function makeTree(folder: string): void {
+  const block = Buffer.from(Array.from({ length: 16_384 }, (_, i) => (i * 7919 + (i >> 3)) % 251));
+  for (let i = 0; i < 40_000; i++) {
+    const place = join(folder, `part-${i % 200}`);
+    if (i < 200) mkdirSync(place, { recursive: true });
+    const start = (i * 131) % 8_000;
+    writeFileSync(
+      join(place, `file-${i}.dat`),
+      Buffer.concat([Buffer.from(String(i)), block.subarray(start, start + 1_000 + ((i * 37) % 15_000))]),
+    );
+  }
+}
+
+function* entries(count: number, changed: (i: number) => boolean): Generator<Entry> {
+  for (let i = 0; i < count; i++) {
+    const path = `tree/${String(i).padStart(8, '0')}/file.dat`;
+    const sha256 = `${changed(i) ? 'b' : 'a'}${String(i).padStart(63, '0')}`;
+    yield { kind: 'file', path, size: i % 10_000, sha256, mode: '0644', modified: '2027-03-22T08:00:00Z' };
+  }
+}
+
+try {
+  const tree = join(work, 'tree');
+  makeTree(tree);
+  const scan = best(vatline('scan', tree, '--out', join(work, 'scan.jsonl')));
+  const sums = best(shell(`find ${tree} -type f -print0 | xargs -0 -P2 sha256sum`));
+  report('scan of 40,000 files', scan, 'find | xargs -P2 sha256sum', sums, 'wanted: at most 1.5');
+
+  const out = join(work, 'tree.oci');
+  const pack = best(() => {
+    rmSync(out, { recursive: true, force: true });
+    vatline('pack', tree, '--name', 'Bench', '--version', '1', '--format', 'oci', '--out', out)();
+  });
+  const tar = best(shell(`tar czf ${join(work, 'tree.tgz')} -C ${tree} .`));
+  report('pack as OCI', pack, 'tar czf', tar, 'wanted: at most 1');
+
+  const header = { inventory: 1, root: '/', takenAt: '2027-03-22T08:00:00Z', caseSensitive: true } as const;
+  const [a, b] = [join(work, 'a.jsonl'), join(work, 'b.jsonl')];
+  saveInventory(
+    a,
+    header,
+    entries(1_000_000, () => false),
+  );
+  saveInventory(
+    b,
+    header,
+    entries(1_000_000, (i) => i % 100 === 0),
+  );
+  const started = performance.now();
+  const run = spawnSync(
+    '/usr/bin/env',
+    [
+      'bash',
+      '-c',
+      `ulimit -v unlimited; exec ${process.execPath} --expose-gc -r ${resolve(import.meta.dirname, 'peak-memory.cjs')} ${cli} compare ${a} ${b} --json > ${join(work, 'diff.json')}`,
+    ],
+    { encoding: 'utf8' },
+  );
+  const compare = (performance.now() - started) / 1000;
+  const diff = best(shell(`diff ${a} ${b} > ${join(work, 'diff.txt')} || true`));
+  report(
+    'compare 1,000,000 against 1,000,000 entries',
+    compare,
+    'diff of the same two files',
+    diff,
+    'wanted: under 10 s',
+  );
+  console.log(`  peak memory ${/peak (\d+) MB/.exec(run.stderr)?.[1] ?? '?'} MB (wanted: under 1,000 MB)`);
+} finally {
+  rmSync(work, { recursive: true, force: true });
+}

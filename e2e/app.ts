@@ -1,0 +1,68 @@
+/** A real server in a process of its own, with the demo in a folder of its own. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+
+const main = resolve(import.meta.dirname, '../server/dist/main.js');
+
+export class RunningApp {
+  private child: ChildProcess | undefined;
+  address = '';
+  /** Everything the server wrote to its log. */
+  output = '';
+
+  private constructor(readonly folder: string) {}
+
+  static async start(...flags: string[]): Promise<RunningApp> {
+    const app = new RunningApp(mkdtempSync(join(tmpdir(), 'vatline-e2e-')));
+    await app.launch(...flags);
+    return app;
+  }
+
+  /** Starts the server and waits until it says where it is. */
+  async launch(...flags: string[]): Promise<void> {
+    const port = this.address ? new URL(this.address).port : '0';
+    const env = { ...process.env, PORT: port, VATLINE_DATA: this.folder, HOST: '127.0.0.1' };
+    const child = spawn(process.execPath, [main, ...flags], { env, stdio: ['ignore', 'pipe', 'pipe'] });
+    this.child = child;
+    await new Promise<void>((done, fail) => {
+      const read = (chunk: Buffer) => {
+        this.output += chunk.toString();
+        const found = /Vat Line is at (http:\S+)/.exec(chunk.toString());
+        if (found?.[1]) {
+          this.address = found[1];
+          done();
+        }
+      };
+      child.stdout.on('data', read);
+      child.stderr.on('data', read);
+      child.on('exit', (code) => fail(new Error(`the server ended with ${code}: ${this.output}`)));
+    });
+  }
+
+  /** As a power cut does it. */
+  async kill(): Promise<void> {
+    const { child } = this;
+    if (!child || child.exitCode !== null) return;
+    const gone = new Promise((done) => child.once('exit', done));
+    child.kill('SIGKILL');
+    await gone;
+  }
+
+  async stop(): Promise<void> {
+    await this.kill();
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  async api<T>(path: string, body?: object): Promise<T> {
+    const response = await fetch(
+      `${this.address}/api/v1${path}`,
+      body
+        ? { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }
+        : {},
+    );
+    if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
+    return (await response.json()) as T;
+  }
+}

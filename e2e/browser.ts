@@ -1,0 +1,131 @@
+/** Debian's Chromium, driven as a person would: by what is written on the screen. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import puppeteer, { type Browser, type Page } from 'puppeteer-core';
+
+const flags =
+  '--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-component-update --disable-sync'.split(
+    ' ',
+  );
+const WAIT_MS = 40_000;
+
+export class Visitor {
+  /** Errors in the page's console, which no journey may leave. */
+  readonly errors: string[] = [];
+
+  private constructor(
+    private readonly browser: Browser,
+    readonly page: Page,
+    private readonly profile: string,
+  ) {}
+
+  static async open(): Promise<Visitor> {
+    const profile = mkdtempSync(join(tmpdir(), 'vatline-chromium-'));
+    const browser = await puppeteer.launch({
+      executablePath: '/usr/bin/chromium',
+      args: flags,
+      userDataDir: profile,
+    });
+    const page = await browser.newPage();
+    await page.setViewport({ width: 1280, height: 800 });
+    page.setDefaultTimeout(WAIT_MS);
+    const visitor = new Visitor(browser, page, profile);
+    page.on('pageerror', (error) => visitor.errors.push(String(error)));
+    page.on('console', (message) => {
+      // Refused requests, and a server that is killed, are part of some journeys; the page shows them.
+      if (
+        message.type() === 'error' &&
+        !/status of 4\d\d|net::ERR_(CONNECTION_REFUSED|INCOMPLETE_CHUNKED_ENCODING|EMPTY_RESPONSE|CONNECTION_RESET|SOCKET_NOT_CONNECTED)/.test(
+          message.text(),
+        )
+      )
+        visitor.errors.push(message.text());
+    });
+    return visitor;
+  }
+
+  async close(): Promise<void> {
+    await this.browser.close();
+    rmSync(this.profile, { recursive: true, force: true });
+  }
+
+  /** Clicks a button, link or tab by its name. */
+  async click(name: string): Promise<void> {
+    await this.page.locator(`::-p-aria([name="${name}"])`).click();
+  }
+
+  /** Clicks the first element that holds exactly this text. */
+  async clickText(text: string): Promise<void> {
+    await this.page.locator(`::-p-text(${text})`).click();
+  }
+
+  /** Types into a field by its label, in place of what is there. */
+  async type(label: string, text: string): Promise<void> {
+    const handle = await this.page.waitForFunction(
+      (wanted) => {
+        const labelled = [...document.querySelectorAll('label')].find(
+          (own) => own.querySelector('.field-label')?.textContent === wanted,
+        );
+        return (
+          labelled?.querySelector('input, textarea') ??
+          document.querySelector(`input[aria-label="${wanted}"]`)
+        );
+      },
+      {},
+      label,
+    );
+    const field = handle.asElement();
+    if (!field) throw new Error(`there is no field ${label}`);
+    await field.evaluate((element) => {
+      (element as HTMLInputElement).focus();
+      (element as HTMLInputElement).select();
+    });
+    await this.page.keyboard.press('Backspace');
+    await this.page.keyboard.type(text);
+  }
+
+  /** Chooses an option of a drop-down by its label and (the beginning of) the option's text. */
+  async choose(label: string, option: string): Promise<void> {
+    const field = await this.page.locator(`::-p-aria([name="${label}"][role="combobox"])`).waitHandle();
+    await field.click();
+    const selector = '.ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option';
+    await this.page.waitForFunction(
+      (css, text) => [...document.querySelectorAll(css)].some((o) => o.textContent?.includes(text)),
+      {},
+      selector,
+      option,
+    );
+    await this.page.evaluate(
+      (css, text) =>
+        [...document.querySelectorAll<HTMLElement>(css)].find((o) => o.textContent?.includes(text))?.click(),
+      selector,
+      option,
+    );
+  }
+
+  /** Waits until the screen shows a text (or one that matches). */
+  async sees(text: string | RegExp, within = 'body'): Promise<string> {
+    const source = typeof text === 'string' ? text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&') : text.source;
+    const handle = await this.page
+      .waitForFunction(
+        (css, pattern) =>
+          new RegExp(pattern).exec(
+            (document.querySelector<HTMLElement>(css)?.innerText ?? '').replace(/\s+/g, ' '),
+          )?.[0],
+        { timeout: WAIT_MS },
+        within,
+        source,
+      )
+      .catch(async (error: unknown) => {
+        const shown = await this.page.evaluate(() => document.body.innerText.slice(0, 2_500));
+        throw new Error(`the screen never showed ${String(text)}; it shows:\n${shown}`, { cause: error });
+      });
+    return (await handle.jsonValue()) as string;
+  }
+
+  /** The large answer of the bench. */
+  async answer(text: string | RegExp): Promise<string> {
+    return this.sees(text, 'h1.answer');
+  }
+}

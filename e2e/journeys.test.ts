@@ -1,0 +1,246 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import type { PackageSummary } from '@vatline/contract/package';
+import type { PoolSummary } from '@vatline/contract/pool';
+import type { RolloutDetail } from '@vatline/contract/rollout';
+import { RunningApp } from './app.ts';
+import { Visitor } from './browser.ts';
+
+let app: RunningApp;
+let visitor: Visitor;
+
+beforeAll(async () => {
+  app = await RunningApp.start();
+  await app.api('/estate/clock', { action: 'rate', rate: 0 });
+  visitor = await Visitor.open();
+});
+afterAll(async () => {
+  await visitor?.close();
+  await app?.stop();
+});
+afterEach(() => {
+  expect(visitor.errors).toEqual([]);
+  expect(app.output).not.toMatch(/"level":(50|60)/);
+});
+
+const open = (path: string) =>
+  visitor.page.goto(app.address + path).then(() => visitor.page.waitForSelector('h1.answer'));
+const speed = (rate: number) => app.api('/estate/clock', { action: 'rate', rate });
+
+describe('home', () => {
+  it('tells where the fleet stands, what comes next, and what needs a person', async () => {
+    await visitor.page.goto(app.address);
+    await visitor.answer('108 of 154 hosts run what they should.');
+    await visitor.sees(/Next: 22 hosts of contact-centre, tonight 01:00 to 05:00, done by .* \(9 in 10\)/);
+    await visitor.sees('Zinnet Browser 141.0 is out');
+    await visitor.sees('contact-centre 22', '.tape');
+  });
+
+  it('is reached by keys, and so is everything else', async () => {
+    await visitor.page.keyboard.press('4');
+    await visitor.answer(/hosts? left/);
+    await visitor.page.keyboard.press('h');
+    await visitor.answer('108 of 154');
+    await visitor.page.keyboard.down('Control');
+    await visitor.page.keyboard.press('k');
+    await visitor.page.keyboard.up('Control');
+    await visitor.type('Find or do', 'map-lab pool');
+    await visitor.page.keyboard.press('Enter');
+    await visitor.answer(/\d+ of 8 seats in use/);
+    await visitor.page.keyboard.press('?');
+    await visitor.sees('find anything or do anything');
+    await visitor.page.keyboard.press('Escape');
+  });
+});
+
+describe('an image', () => {
+  it('a step is added: the waterline moves; built and cut, the comparison names exactly it', async () => {
+    await open('/images');
+    await visitor.answer('Nothing to build');
+    await visitor.choose('Add a step', 'application');
+    await visitor.type('Name', 'Pennisk Viewer');
+    await visitor.answer(/The next build takes 7 min, not 1 h 2 min\./);
+    await visitor.sees(/above: from checkpoints, saves \d+ min/);
+    await visitor.click('Keep as recipe 15');
+    await visitor.sees('The machine is behind the recipe');
+    await speed(600);
+    await visitor.clickText('Build from step 11');
+    await visitor.sees('The build machine is running', '.evidence');
+    await visitor.click('Shut it down');
+    await visitor.sees('All 6 checks hold.');
+    await visitor.click('Cut version 16');
+    await visitor.sees('Cut version 17');
+    await speed(0);
+    await visitor.click('Compare');
+    await visitor.sees(/1 application added, 1 shortcut added, \d+ files added, \+\d+ MB/);
+    await visitor.sees('Pennisk Viewer', '.compare-table');
+  });
+
+  it('an empty recipe and a missing command are answered at their places', async () => {
+    await open('/images/new');
+    await visitor.type('Name', 'Bad input');
+    await visitor.click('Begin the line');
+    await visitor.answer('The recipe is empty.');
+    await visitor.choose('Add a step', 'updates');
+    await visitor.click('Keep as recipe 2');
+    await visitor.sees('The first step must install the operating system', '.step');
+  });
+});
+
+describe('a package', () => {
+  it('is captured, judged, packed and verified', async () => {
+    await open('/packages');
+    await visitor.answer('Zinnet Browser 141.0 waits to be packaged');
+    await speed(600);
+    await visitor.clickText('Capture 141.0');
+    await visitor.answer(/Zinnet Browser 141\.0 changes \d+ things on a clean machine\./);
+    await speed(0);
+    await visitor.sees('It updates itself');
+    await visitor.sees('leave Program files/Zinnet Browser/updater/zinnet-update.exe out of the container');
+    await visitor.clickText('dropped 89');
+    await visitor.sees(/System \d+ entries/);
+    await visitor.click('Build the container');
+    await visitor.answer('Zinnet Browser 141.0 is in its container.');
+    await visitor.clickText('Verify');
+    await visitor.sees('Everything holds');
+    const packages = await app.api<PackageSummary[]>('/packages');
+    const digest =
+      packages.flatMap((row) => row.versions).find((row) => row.version === '141.0')?.digest ?? '';
+    const bundle = join(app.folder, 'bundle');
+    execFileSync('umoci', ['unpack', '--image', `${join(app.folder, 'containers', digest)}:141.0`, bundle]);
+    expect(
+      execFileSync('find', [join(bundle, 'rootfs'), '-type', 'f'])
+        .toString()
+        .trim()
+        .split('\n'),
+    ).toHaveLength(461);
+  });
+});
+
+describe('a pool', () => {
+  it('is previewed name by name, refused where it does not fit, then made with a ledger', async () => {
+    await open('/pools/new');
+    await visitor.type('Name of the pool', 'records-office');
+    await visitor.choose('Image version', 'Staff multi-session');
+    await visitor.choose('Organisational unit', 'Desks');
+    await visitor.choose('Site', 'yard-b');
+    await visitor.type('Name pattern', 'WCL-RR-###');
+    await visitor.sees('WCL-RR-001 and 7 more are taken');
+    await visitor.type('Name pattern', 'WCL-RECORDS-OFFICE-##');
+    await visitor.sees('a computer name holds 15');
+    await visitor.type('Name pattern', 'WCL-RO-##');
+    await visitor.sees('none is taken');
+    await visitor.type('Hosts', '40');
+    await visitor.answer(/40 hosts do not fit; \d+ do\./);
+    await visitor.type('Hosts', '4');
+    await visitor.answer(/4 hosts fit, made in about \d+ min\./);
+    await speed(600);
+    await visitor.click('Make 4 hosts');
+    await visitor.answer(/\d+ of 48 seats in use; every host is in service\./);
+    await speed(0);
+    await visitor.clickText('show the log');
+    await visitor.sees('made 12');
+  });
+});
+
+describe('a rollout', () => {
+  let rollout: string;
+
+  it('of 40 hosts in batches of 10 is forecast over two nights', async () => {
+    // The demo has a rollout of this pool under way; it is ended first.
+    const [contact] = (await app.api<RolloutDetail[]>('/rollouts')).filter(
+      (row) => row.pool === 'contact-centre',
+    );
+    await open(`/rollouts/${contact?.id}`);
+    await visitor.click('Stop');
+    await visitor.answer(/ended/);
+    const pool = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'contact-centre');
+    await open(`/rollouts/new?pool=${pool?.id}`);
+    await visitor.choose('Image version', '15');
+    await visitor.type('Until', '01:00');
+    await visitor.sees('is the same as the start, so the window has no length');
+    await visitor.type('Until', '03:30');
+    await visitor.type('Hosts at a time', '0');
+    await visitor.sees('must be a whole number of at least 1');
+    await visitor.type('Hosts at a time', '10');
+    await visitor.type('At most out of service', '10');
+    await visitor.answer(/Done by .* \(9 in 10\)/);
+    await visitor.sees('What else would work');
+    await visitor.sees('Uses 2 windows');
+    await visitor.click('Roll out 40 hosts');
+    await visitor.answer(/40 hosts left: begins tonight at 01:00/);
+    rollout = visitor.page.url().split('/').pop() ?? '';
+  });
+
+  it('runs at 600×, is killed in the middle, goes on, and ends with every host done once', async () => {
+    await app.api('/estate/clock', { action: 'next event' });
+    await visitor.answer(/0 of 40 hosts done, 10 at work/);
+    await speed(600);
+    await visitor.sees(/[1-9]\d* done/);
+    await app.kill();
+    await app.launch();
+    await visitor.answer(/hosts? left: goes on tonight at 01:00/);
+    await app.api('/estate/clock', { action: 'next event' });
+    await visitor.answer('40 of 40 hosts done');
+    await speed(0);
+    const { hostList } = await app.api<RolloutDetail>(`/rollouts/${rollout}`);
+    expect(hostList.every((row) => row.stage === 'done' && row.attempts === 1)).toBe(true);
+    expect(new Set(hostList.map((row) => new Date(row.startedAt ?? 0).getUTCDate())).size).toBe(2);
+    const journal = await app.api<{ text: string }[]>(`/journal?limit=500&q=is%20back%20in%20service`);
+    const ours = journal.filter(
+      (row) => row.text.includes('WCL-CC-') && row.text.endsWith(`blend ${hostList[0]?.host.blend}`),
+    );
+    expect(new Set(ours.map((row) => row.text)).size).toBe(40);
+    expect(ours).toHaveLength(40);
+  });
+
+  it('goes back, and a person’s apps are explained before and after', async () => {
+    await visitor.click('Go back');
+    await visitor.page.locator('.ant-popconfirm .ant-btn-primary').click();
+    await speed(600);
+    await visitor.answer(/40 of 40 hosts back/);
+    await speed(0);
+    const [agent] = await app.api<{ account: string }[]>('/estate/users?q=contact-centre%20agent&limit=1');
+    await open(`/access?user=${agent?.account}`);
+    await visitor.answer(/gets 1 desktop and 4 apps\./);
+    await visitor.sees(`${agent?.account} is in Contact-centre agents`);
+    await visitor.sees('no group is assigned to Knapsel Archiver on contact-centre');
+    await visitor.choose('Group', 'Contact-centre agents');
+    await visitor.choose('Pool', 'contact-centre');
+    await visitor.choose('To', 'Knapsel Archiver');
+    await visitor.click('Assign');
+    await visitor.answer(/gets 1 desktop and 5 apps\./);
+  });
+});
+
+describe('every station', () => {
+  const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+  it.each([
+    '/',
+    '/images',
+    '/packages',
+    '/packages/new',
+    '/pools',
+    '/pools/new',
+    '/rollouts',
+    '/rollouts/new',
+    '/access',
+    '/estate',
+  ])('%s has no violation that axe knows', async (path) => {
+    await open(path);
+    await visitor.page.waitForSelector('h1.answer');
+    await visitor.page.evaluate(axe);
+    const violations = await visitor.page.evaluate(async () => {
+      const { axe: tool } = window as unknown as {
+        axe: { run(): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
+      };
+      return (await tool.run()).violations.map(
+        (row) => `${row.id}: ${row.nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`,
+      );
+    });
+    expect(violations).toEqual([]);
+  });
+});

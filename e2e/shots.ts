@@ -1,0 +1,61 @@
+/** Renews docs/screenshots from the demo: `npm run shots`. */
+import { mkdirSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import type { LineSummary } from '@vatline/contract/image';
+import type { PoolSummary } from '@vatline/contract/pool';
+import { RunningApp } from './app.ts';
+import { Visitor } from './browser.ts';
+
+const folder = resolve(import.meta.dirname, '../docs/screenshots');
+mkdirSync(folder, { recursive: true });
+const app = await RunningApp.start();
+await app.api('/estate/clock', { action: 'rate', rate: 0 });
+const visitor = await Visitor.open();
+
+async function shot(name: string, path: string, shows: string | RegExp): Promise<void> {
+  await visitor.page.goto(app.address + path);
+  await visitor.sees(shows);
+  await visitor.page.evaluate(() => document.fonts.ready);
+  await visitor.page.waitForNetworkIdle({ idleTime: 400, concurrency: 1 });
+  await visitor.page.screenshot({ path: join(folder, `${name}.png`) as `${string}.png` });
+  process.stdout.write(`${name}\n`);
+}
+
+try {
+  const lines = await app.api<LineSummary[]>('/lines');
+  const pools = await app.api<PoolSummary[]>('/pools');
+  const staff = lines.find((line) => line.name.startsWith('Staff'));
+  const pool = (name: string) => pools.find((row) => row.name === name)?.id ?? '';
+  await shot('home', '/', 'What needs you');
+  await visitor.page.goto(`${app.address}/images/${staff?.id}`);
+  await visitor.choose('Add a step', 'application');
+  await visitor.type('Name', 'Pennisk Viewer');
+  await visitor.clickText('Close');
+  await visitor.sees('saves');
+  await visitor.page.screenshot({ path: join(folder, 'images-recipe.png') as `${string}.png` });
+  await shot('images-compare', `/images/${staff?.id}/compare`, 'updates added');
+  await app.api('/estate/clock', { action: 'rate', rate: 600 });
+  const { captureId } = await app.api<{ captureId: string }>('/captures', { installer: 'zinnet-141.0' });
+  await visitor.page.goto(`${app.address}/packages/capture/${captureId}`);
+  await visitor.answer(/changes \d+ things/);
+  await app.api('/estate/clock', { action: 'rate', rate: 0 });
+  await shot('packages-difference', `/packages/capture/${captureId}`, 'It updates itself');
+  await shot('pools', `/pools/${pool('desk-staff')}`, 'Through the day');
+  await shot('pools-new', '/pools/new', 'Does it fit?');
+  await shot('rollouts-plan', `/rollouts/new?pool=${pool('reading-rooms')}`, 'What else would work');
+  await app.api('/estate/clock', { action: 'next event' });
+  const rollouts = await app.api<{ id: string; pool: string }[]>('/rollouts');
+  const contact = rollouts.find((row) => row.pool === 'contact-centre');
+  await visitor.page.goto(`${app.address}/rollouts/${contact?.id}`);
+  await visitor.sees('3 at work');
+  await app.api('/estate/clock', { action: 'rate', rate: 60 });
+  await visitor.sees(/2[01] done/);
+  await app.api('/estate/clock', { action: 'rate', rate: 0 });
+  await shot('rollouts-at-work', `/rollouts/${contact?.id}`, 'at work');
+  const [clerk] = await app.api<{ account: string }[]>('/estate/users?q=desk%20clerk&limit=1');
+  await shot('access-see-as', `/access?user=${clerk?.account}`, 'What they see');
+  await shot('estate', '/estate', 'Faults to practise with');
+} finally {
+  await visitor.close();
+  await app.stop();
+}
