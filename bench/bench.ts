@@ -2,7 +2,8 @@
 import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { dirname, join, resolve } from 'node:path';
+import { generatePayload } from '@vatline/demo/payload';
 import { saveInventory } from '@vatline/files/inventory-file';
 import type { Entry } from '@vatline/core/image/inventory';
 
@@ -37,17 +38,23 @@ function report(what: string, ours: number, peer: string, theirs: number, limit:
   );
 }
 
-/** 40,000 files of 1 to 16 kB, somewhat compressible. */
+/** 40,000 files as installers bring them: programs, texts, tables, pictures, of realistic compressibility. */
 function makeTree(folder: string): void {
-  const block = Buffer.from(Array.from({ length: 16_384 }, (_, i) => (i * 7919 + (i >> 3)) % 251));
-  for (let i = 0; i < 40_000; i++) {
-    const place = join(folder, `part-${i % 200}`);
-    if (i < 200) mkdirSync(place, { recursive: true });
-    const start = (i * 131) % 8_000;
-    writeFileSync(
-      join(place, `file-${i}.dat`),
-      Buffer.concat([Buffer.from(String(i)), block.subarray(start, start + 1_000 + ((i * 37) % 15_000))]),
-    );
+  const plan = {
+    id: 'bench',
+    name: 'Bench',
+    publisher: 'Bench',
+    version: '1',
+    files: 40_000,
+    bytes: 320e6,
+    entryPoints: [],
+    settings: [],
+    updater: false,
+  };
+  for (const { path, content } of generatePayload(plan)) {
+    const target = join(folder, path);
+    mkdirSync(dirname(target), { recursive: true });
+    writeFileSync(target, content);
   }
 }
 

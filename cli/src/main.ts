@@ -2,19 +2,28 @@
 /** `vatline`: the core from a command line. Every verb is a file under `verbs/`. */
 import { Command, CommanderError } from 'commander';
 import { fail, UseError } from './outcome.ts';
-import { addCompare } from './verbs/compare.ts';
-import { addContainerVerbs } from './verbs/container.ts';
-import { addForecast } from './verbs/forecast.ts';
-import { addNames } from './verbs/names.ts';
-import { addScan } from './verbs/scan.ts';
-import { addWindows } from './verbs/windows.ts';
+
+/** Each verb is loaded when it is asked for: a scan does not wait for the forecast's libraries. */
+const container = async () => (await import('./verbs/container.ts')).addContainerVerbs;
+const verbs: Record<string, () => Promise<(program: Command) => void>> = {
+  scan: async () => (await import('./verbs/scan.ts')).addScan,
+  compare: async () => (await import('./verbs/compare.ts')).addCompare,
+  pack: container,
+  inspect: container,
+  unpack: container,
+  verify: container,
+  names: async () => (await import('./verbs/names.ts')).addNames,
+  windows: async () => (await import('./verbs/windows.ts')).addWindows,
+  forecast: async () => (await import('./verbs/forecast.ts')).addForecast,
+};
 
 const program = new Command('vatline')
   .description('Inventories, packages and rollouts of desktop images, computed')
   .exitOverride()
   .configureOutput({ writeErr: () => undefined });
 
-for (const add of [addScan, addCompare, addContainerVerbs, addNames, addWindows, addForecast]) add(program);
+const asked = verbs[process.argv[2] ?? ''];
+for (const load of asked ? [asked] : new Set(Object.values(verbs))) (await load())(program);
 for (const command of program.commands) command.exitOverride().configureOutput({ writeErr: () => undefined });
 
 try {

@@ -34,8 +34,8 @@ export function* readLines(path: string): Generator<string> {
 
 export interface InventoryFile {
   readonly header: InventoryHeader;
-  /** Reads the entries once, in the order of the file. */
-  entries(): Generator<Entry>;
+  /** Reads the entries once, in the order of the file. Lines that `recent` knows are not read again. */
+  entries(recent?: RecentLines): Generator<Entry>;
 }
 
 /** Opens an inventory. Throws `InputError` naming the file and the line that cannot be read. */
@@ -43,16 +43,41 @@ export function openInventory(path: string): InventoryFile {
   const first = readLines(path).next();
   const header = parseHeader(first.done ? '' : first.value);
   if (!header.ok) throw InputError.from(path, header.error);
-  return { header: header.value, entries: () => entriesOf(path) };
+  return { header: header.value, entries: (recent) => entriesOf(path, recent) };
 }
 
-function* entriesOf(path: string): Generator<Entry> {
+/**
+ * The last lines that were read. Two inventories that are read side by side are mostly the same,
+ * so every second line need not be parsed and checked again.
+ */
+class RecentLines {
+  private readonly lines = new Map<string, Entry>();
+
+  read(line: string, parse: () => Entry): Entry {
+    const known = this.lines.get(line);
+    if (known) {
+      this.lines.delete(line);
+      return known;
+    }
+    if (this.lines.size >= RECENT) this.lines.clear();
+    const entry = parse();
+    this.lines.set(line, entry);
+    return entry;
+  }
+}
+
+const RECENT = 512;
+
+function* entriesOf(path: string, recent?: RecentLines): Generator<Entry> {
   let number = 0;
-  for (const line of readLines(path)) {
-    if (++number === 1 || line === '' || line === '\r') continue;
+  const parse = (line: string): Entry => {
     const entry = parseEntry(line, number);
     if (!entry.ok) throw InputError.from(path, entry.error);
-    yield entry.value;
+    return entry.value;
+  };
+  for (const line of readLines(path)) {
+    if (++number === 1 || line === '' || line === '\r') continue;
+    yield recent ? recent.read(line, () => parse(line)) : parse(line);
   }
 }
 
@@ -80,7 +105,8 @@ export function compareInventoryFiles(before: string, after: string): InventoryD
   const b = openInventory(after);
   const caseSensitive = a.header.caseSensitive && b.header.caseSensitive;
   if (caseSensitive) {
-    const streamed = compareSorted(a.entries(), b.entries(), true);
+    const recent = new RecentLines();
+    const streamed = compareSorted(a.entries(recent), b.entries(recent), true);
     if (streamed.ok) return streamed.value;
     return compareInventories(
       [...a.entries()].sort(compareEntries),

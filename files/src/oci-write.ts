@@ -1,5 +1,5 @@
 /** Builds an OCI image layout from a folder tree: the same tree gives the same bytes. */
-import { createHash } from 'node:crypto';
+import { createHash, hash as hashOnce } from 'node:crypto';
 import {
   createReadStream,
   createWriteStream,
@@ -15,11 +15,11 @@ import {
   statSync,
 } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { PassThrough, type Readable } from 'node:stream';
-import { finished, pipeline } from 'node:stream/promises';
+import { once } from 'node:events';
+import { pipeline } from 'node:stream/promises';
 import { ParallelGzip } from './parallel-gzip.ts';
-import tar from 'tar-stream';
 import { billOfMaterials, type PackedFile } from '@vatline/core/container/bill-of-materials';
+import { TAR_BLOCK, tarHeader, tarPadding } from '@vatline/core/container/tar-header';
 import { compareBytes } from '@vatline/core/image/inventory';
 import {
   configDocument,
@@ -179,74 +179,117 @@ async function writeLayer(
     (latest, e) => (e.kind === 'folder' ? latest : Math.max(latest, e.modified)),
     0,
   );
-  const pack = tar.pack();
-  const plain = createHash('sha256');
-  const zipped = createHash('sha256');
-  let size = 0;
   const temporary = join(blobs, 'layer.part');
-  const zip = new ParallelGzip();
-  const hashPlain = new PassThrough({ highWaterMark: 1 << 20 });
-  hashPlain.on('data', (chunk: Buffer) => plain.update(chunk));
-  zip.on('data', (chunk: Buffer) => {
-    zipped.update(chunk);
-    size += chunk.length;
-  });
-  const writing = pipeline(pack as unknown as Readable, hashPlain, zip, createWriteStream(temporary));
-  writing.catch((error: unknown) => pack.destroy(error as Error));
+  const layer = new LayerStream(temporary);
   const files: PackedFile[] = [];
-  let done = 0;
-  for (const entry of entries) {
-    if (request.cancelled?.()) {
-      pack.destroy();
-      await writing.catch(() => undefined);
-      throw new Error('cancelled');
+  try {
+    for (const [i, entry] of entries.entries()) {
+      if (request.cancelled?.()) throw new Error('cancelled');
+      const date = request.epoch ?? (entry.kind === 'folder' ? newest : entry.modified);
+      const file = await addEntry(layer, root, entry, date);
+      if (file) files.push(file);
+      if (i % 200 === 199) request.onProgress?.(i + 1, entries.length);
     }
-    const date = request.epoch ?? (entry.kind === 'folder' ? newest : entry.modified);
-    const file = await addEntry(pack, root, entry, date);
-    if (file) files.push(file);
-    if (++done % 200 === 0) request.onProgress?.(done, entries.length);
+    const { digest, diffId, size } = await layer.end();
+    renameSync(temporary, join(blobs, digest));
+    return { digest, diffId, size, newest, files };
+  } catch (error) {
+    await layer.abandon();
+    throw error;
   }
-  pack.finalize();
-  await writing;
-  const digest = zipped.digest('hex');
-  renameSync(temporary, join(blobs, digest));
-  return { digest, diffId: plain.digest('hex'), size, newest, files };
 }
 
 async function addEntry(
-  pack: tar.Pack,
+  layer: LayerStream,
   root: string,
   entry: TreeEntry,
-  seconds: number,
+  modified: number,
 ): Promise<PackedFile | undefined> {
-  const header = { mode: entry.mode, mtime: new Date(seconds * 1000), uid: 0, gid: 0, uname: '', gname: '' };
-  const source = join(root, entry.path);
-  if (entry.kind === 'folder') {
-    pack.entry({ ...header, name: `${entry.path}/`, type: 'directory' });
+  const { path, mode, kind } = entry;
+  const source = join(root, path);
+  if (kind === 'folder') {
+    await layer.write(tarHeader({ path, type: kind, size: 0, mode, modified }));
     return undefined;
   }
-  if (entry.kind === 'link') {
-    pack.entry({ ...header, name: entry.path, type: 'symlink', linkname: readlinkSync(source) });
+  if (kind === 'link') {
+    await layer.write(tarHeader({ path, type: kind, size: 0, mode, modified, target: readlinkSync(source) }));
     return undefined;
   }
   if (entry.size <= WHOLE) {
     const content = readFileSync(source);
-    await new Promise<void>((done, fail) =>
-      pack.entry({ ...header, name: entry.path, size: content.length }, content, (error) =>
-        error ? fail(error) : done(),
-      ),
+    const { length } = content;
+    await layer.write(
+      tarHeader({ path, type: kind, size: length, mode, modified }),
+      content,
+      zeros.subarray(0, tarPadding(length)),
     );
-    return {
-      path: entry.path,
-      size: content.length,
-      sha256: createHash('sha256').update(content).digest('hex'),
-    };
+    return { path, size: length, sha256: hashOnce('sha256', content, 'hex') };
   }
   const hash = createHash('sha256');
-  const target = pack.entry({ ...header, name: entry.path, size: entry.size });
-  const stream = createReadStream(source, { highWaterMark: WHOLE });
-  stream.on('data', (chunk) => hash.update(chunk));
-  stream.pipe(target as unknown as NodeJS.WritableStream);
-  await finished(target as unknown as NodeJS.WritableStream);
-  return { path: entry.path, size: entry.size, sha256: hash.digest('hex') };
+  await layer.write(tarHeader({ path, type: kind, size: entry.size, mode, modified }));
+  let read = 0;
+  for await (const chunk of createReadStream(source, { highWaterMark: WHOLE }) as AsyncIterable<Buffer>) {
+    hash.update(chunk);
+    read += chunk.length;
+    await layer.write(chunk);
+  }
+  if (read !== entry.size)
+    throw InputError.of(path, `changed while it was packed: ${read} bytes instead of ${entry.size}`);
+  await layer.write(zeros.subarray(0, tarPadding(read)));
+  return { path, size: read, sha256: hash.digest('hex') };
+}
+
+const zeros = Buffer.alloc(2 * TAR_BLOCK);
+/** Small pieces are gathered up to this many bytes before they are hashed and compressed. */
+const GATHER = 1 << 18;
+
+/** The bytes of a layer on their way to disk: digest of the tar, compression, digest of the result. */
+class LayerStream {
+  private readonly plain = createHash('sha256');
+  private readonly zipped = createHash('sha256');
+  private readonly zip = new ParallelGzip();
+  private readonly writing: Promise<void>;
+  private pieces: Uint8Array[] = [];
+  private gathered = 0;
+  private size = 0;
+
+  constructor(path: string) {
+    this.zip.on('data', (chunk: Buffer) => {
+      this.zipped.update(chunk);
+      this.size += chunk.length;
+    });
+    this.writing = pipeline(this.zip, createWriteStream(path));
+    this.writing.catch(() => undefined); // reported by the next write or by the end
+  }
+
+  async write(...pieces: Uint8Array[]): Promise<void> {
+    for (const piece of pieces) {
+      this.pieces.push(piece);
+      this.gathered += piece.length;
+    }
+    if (this.gathered >= GATHER) await this.flush();
+  }
+
+  async end(): Promise<{ digest: string; diffId: string; size: number }> {
+    await this.write(zeros);
+    await this.flush();
+    this.zip.end();
+    await this.writing;
+    return { digest: this.zipped.digest('hex'), diffId: this.plain.digest('hex'), size: this.size };
+  }
+
+  async abandon(): Promise<void> {
+    this.zip.destroy();
+    await this.writing.catch(() => undefined);
+  }
+
+  private async flush(): Promise<void> {
+    const block = Buffer.concat(this.pieces);
+    this.pieces = [];
+    this.gathered = 0;
+    this.plain.update(block);
+    if (this.zip.write(block)) return;
+    // A full disk ends the writing and would otherwise leave us waiting for a drain that never comes.
+    await Promise.race([once(this.zip, 'drain'), this.writing]);
+  }
 }

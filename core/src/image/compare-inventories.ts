@@ -123,6 +123,7 @@ function compareCursors(left: Cursor, right: Cursor): number {
 }
 
 function changedFields(before: Entry, after: Entry): string[] {
+  if (before === after) return [];
   const a = before as unknown as Record<string, unknown>;
   const b = after as unknown as Record<string, unknown>;
   return valueFields(before.kind).filter((field) => a[field] !== b[field]);

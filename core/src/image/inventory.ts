@@ -151,6 +151,9 @@ export function entryKey(entry: Entry): string {
 /** Orders two texts as their UTF-8 bytes would be, without encoding them. */
 export function compareBytes(a: string, b: string): number {
   if (a === b) return 0;
+  const order = a < b ? -1 : 1;
+  // Code units order as bytes do but for surrogates, which few names hold.
+  if (!surrogate.test(a) && !surrogate.test(b)) return order;
   const length = Math.min(a.length, b.length);
   for (let i = 0; i < length; i++) {
     const x = a.charCodeAt(i);
@@ -159,6 +162,8 @@ export function compareBytes(a: string, b: string): number {
   }
   return a.length - b.length;
 }
+
+const surrogate = /[\ud800-\udfff]/;
 
 /** UTF-16 puts surrogates before U+E000; UTF-8 puts what they encode after U+FFFF. */
 function surrogatesLast(unit: number): number {

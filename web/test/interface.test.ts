@@ -1,0 +1,102 @@
+import { describe, expect, it } from 'vitest';
+import fc from 'fast-check';
+import type { ForecastAnswer } from '@vatline/contract/rollout';
+import { minutes, nearDay, plural, relative, size, time } from '../src/parts/format.ts';
+import { cellAt, cellsInView, gridGeometry, moveFocus } from '../src/parts/host-grid-geometry.ts';
+import { layOutTape, TAPE_ROWS } from '../src/parts/tape-layout.ts';
+import { hostsDone, seatsOverTime, sessionsOverTime, tideSpan } from '../src/rollouts/tide-series.ts';
+
+const HOUR = 3_600_000;
+
+describe('host grid', () => {
+  const grid = gridGeometry(10_000, 700, 12);
+  it('lays cells out in rows that fit', () =>
+    expect([grid.columns, grid.rows, grid.height]).toEqual([50, 200, 2_799]));
+  it('finds the cell under a point, and none in a gap or beyond the last', () => {
+    expect(cellAt(grid, 0, 0, 10_000)).toBe(0);
+    expect(cellAt(grid, 15, 29, 10_000)).toBe(101);
+    expect(cellAt(grid, 13, 0, 10_000)).toBeUndefined();
+    expect(cellAt(gridGeometry(3, 700, 12), 50, 0, 3)).toBeUndefined();
+  });
+  it('draws only what is in view', () =>
+    expect(cellsInView(grid, 1_400, 280, 10_000)).toEqual([5_000, 6_000]));
+  it('moves by arrows and stays inside', () => {
+    expect(moveFocus(grid, 0, 'ArrowDown', 10_000)).toBe(50);
+    expect(moveFocus(grid, 0, 'ArrowLeft', 10_000)).toBe(0);
+    expect(moveFocus(grid, undefined, 'ArrowRight', 10_000)).toBe(0);
+    expect(moveFocus(grid, 5, 'End', 10_000)).toBe(9_999);
+    expect(moveFocus(grid, 5, 'x', 10_000)).toBeUndefined();
+  });
+});
+
+describe('tape', () => {
+  it('never lays one item over another', () => {
+    const item = fc.record({
+      id: fc.uuid(),
+      label: fc.string({ maxLength: 20 }),
+      start: fc.nat(168),
+      length: fc.nat(20),
+    });
+    const property = fc.property(fc.array(item, { maxLength: 30 }), (list) => {
+      const spans = list.map((row) => ({
+        ...row,
+        start: row.start * HOUR,
+        end: (row.start + row.length) * HOUR,
+      }));
+      const placed = layOutTape(spans, 0, 168 * HOUR, 1_000);
+      for (const [i, a] of placed.entries()) {
+        expect(a.row).toBeLessThan(TAPE_ROWS);
+        for (const b of placed.slice(i + 1))
+          if (a.row === b.row) expect(b.left).toBeGreaterThanOrEqual(a.left + a.width);
+      }
+    });
+    fc.assert(property);
+  });
+});
+
+describe('tide chart', () => {
+  const spans = [
+    { index: 0, start: HOUR, finish: 2 * HOUR },
+    { index: 1, start: HOUR, finish: 3 * HOUR },
+  ];
+  const answer = {
+    spans,
+    windows: [{ start: HOUR, end: 4 * HOUR, minutes: 180, clockChange: 0 }],
+    seats: { perHost: 10, poolHosts: 3, expected: [] },
+  } as unknown as ForecastAnswer;
+  it('counts hosts up as they are done and takes their seats away meanwhile', () => {
+    expect(hostsDone(answer, 1, 0, 5 * HOUR).map((p) => p.y)).toEqual([1, 2, 3, 3]);
+    expect(seatsOverTime(answer, 0, 5 * HOUR).map((p) => p.y)).toEqual([30, 20, 10, 20, 30, 30]);
+    expect(tideSpan(answer)).toEqual([-0.5 * HOUR, 5.5 * HOUR]);
+  });
+  it('draws straight lines between the hours', () => {
+    const expected = Array.from({ length: 24 }, (_, hour) => hour * 10);
+    expect(sessionsOverTime(expected, HOUR, 2 * HOUR, (at) => at / 60_000).map((p) => p.y)).toEqual([
+      10, 12.5, 15, 17.5, 20,
+    ]);
+  });
+});
+
+describe('wording', () => {
+  const zone = 'Europe/Dublin';
+  const now = Date.parse('2027-03-22T08:00:00Z');
+  it('sizes by 1,000', () =>
+    expect([size(999), size(71_400_000), size(-3_800_000_000), size(1_234)]).toEqual([
+      '999 B',
+      '71 MB',
+      '−3.8 GB',
+      '1.2 kB',
+    ]));
+  it('minutes, counts', () => {
+    expect([minutes(12.4), minutes(60), minutes(130)]).toEqual(['12 min', '1 h', '2 h 10 min']);
+    expect([plural(1, 'host'), plural(1_200, 'host')]).toEqual(['1 host', '1,200 hosts']);
+  });
+  it('days as they are called', () => {
+    expect(nearDay(Date.parse('2027-03-22T20:00:00Z'), now, zone)).toBe('today');
+    expect(nearDay(Date.parse('2027-03-23T01:00:00Z'), now, zone)).toBe('tonight');
+    expect(nearDay(Date.parse('2027-03-23T12:00:00Z'), now, zone)).toBe('tomorrow');
+    expect(nearDay(Date.parse('2027-03-28T02:00:00Z'), now, zone)).toBe('Sun 28 Mar');
+    expect(time(Date.parse('2027-03-28T02:00:00Z'), zone)).toBe('03:00');
+    expect(relative(now - 3 * 24 * HOUR, now)).toBe('3 days ago');
+  });
+});
