@@ -76,8 +76,8 @@ describe('see as', () => {
   const pool: PoolAccess = {
     name: 'desk-staff',
     attached: [zinnet],
-    desktopGroups: ['Branch staff'],
-    packageGroups: { 'Zinnet Browser': ['All staff'] },
+    groupsOfDesktop: ['Branch staff'],
+    groupsOfPackages: { 'Zinnet Browser': ['All staff'] },
   };
   const grants = (p: Partial<PoolAccess>) => seeAs('orla.finch', groups, [{ ...pool, ...p }]);
   it('follows nested groups and reports a cycle once', () => {
@@ -94,13 +94,13 @@ describe('see as', () => {
     expect([app?.given, app?.entryPoints, app?.chain.length]).toEqual([true, ['Zinnet'], 4]);
   });
   it.each([
-    ['no group is assigned to Zinnet Browser on desk-staff', { packageGroups: {} }],
+    ['no group is assigned to Zinnet Browser on desk-staff', { groupsOfPackages: {} }],
     ['the blend of desk-staff does not attach Zinnet Browser', { attached: [] }],
     ['Zinnet Browser 139 is held', { attached: [{ ...zinnet, live: false }] }],
-    ['orla.finch has no desktop on desk-staff to open it on', { desktopGroups: [] }],
+    ['orla.finch has no desktop on desk-staff to open it on', { groupsOfDesktop: [] }],
     [
       'orla.finch is in none of the groups assigned to Zinnet Browser on desk-staff: Others',
-      { packageGroups: { 'Zinnet Browser': ['Others'] } },
+      { groupsOfPackages: { 'Zinnet Browser': ['Others'] } },
     ],
   ])('breaks at: %s', (text, change) => {
     const app = grants(change).find((g) => g.kind === 'app');

@@ -16,9 +16,9 @@ export interface PoolAccess {
   /** Package versions attached by the pool's current blend. */
   readonly attached: readonly AttachedPackage[];
   /** Groups assigned to the desktop. */
-  readonly desktopGroups: readonly string[];
+  readonly groupsOfDesktop: readonly string[];
   /** Groups assigned to each package on this pool, by package name. */
-  readonly packageGroups: Readonly<Record<string, readonly string[]>>;
+  readonly groupsOfPackages: Readonly<Record<string, readonly string[]>>;
 }
 
 export interface AttachedPackage {
@@ -83,11 +83,11 @@ export function seeAs(user: string, groups: readonly Group[], pools: readonly Po
   const via = (assigned: readonly string[]) => assigned.find((name) => paths.has(name));
   const grants: Grant[] = [];
   for (const pool of pools) {
-    const desktop = desktopGrant(user, pool, paths, via(pool.desktopGroups));
+    const desktop = desktopGrant(user, pool, paths, via(pool.groupsOfDesktop));
     if (desktop) grants.push(desktop);
     const packages = new Set([
       ...pool.attached.map((p) => p.packageName),
-      ...Object.keys(pool.packageGroups),
+      ...Object.keys(pool.groupsOfPackages),
     ]);
     for (const name of [...packages].sort()) {
       const grant = appGrant(user, pool, name, paths, via, desktop?.given ?? false);
@@ -115,11 +115,11 @@ function desktopGrant(
     const assigned = { holds: true, text: `${group} is assigned to the desktop of ${pool.name}` };
     return { ...base, given: true, chain: [memberLink(user, paths, group), assigned] };
   }
-  const [first] = pool.desktopGroups;
+  const [first] = pool.groupsOfDesktop;
   const text =
     first === undefined
       ? `no group is assigned to the desktop of ${pool.name}`
-      : `${user} is in none of the groups assigned to the desktop of ${pool.name}: ${pool.desktopGroups.join(', ')}`;
+      : `${user} is in none of the groups assigned to the desktop of ${pool.name}: ${pool.groupsOfDesktop.join(', ')}`;
   return { ...base, given: false, chain: [{ holds: false, text }] };
 }
 
@@ -131,7 +131,7 @@ function appGrant(
   via: (groups: readonly string[]) => string | undefined,
   desktop: boolean,
 ): Grant | undefined {
-  const assigned = pool.packageGroups[name] ?? [];
+  const assigned = pool.groupsOfPackages[name] ?? [];
   const group = via(assigned);
   // Someone with neither the desktop nor the assignment is not "nearly" getting this app.
   if (group === undefined && !desktop) return undefined;

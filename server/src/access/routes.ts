@@ -157,8 +157,8 @@ async function poolAccess(parts: Parts): Promise<PoolAccess[]> {
   return pools.map((pool) => {
     const ids = new Set(fromJson<string[]>(pool.packages_json ?? '[]'));
     const here = assigned.filter((row) => row.poolId === pool.id);
-    const packageGroups: Record<string, string[]> = {};
-    for (const row of here) if (row.package) (packageGroups[row.package] ??= []).push(row.group);
+    const groupsOfPackages: Record<string, string[]> = {};
+    for (const row of here) if (row.package) (groupsOfPackages[row.package] ??= []).push(row.group);
     return {
       name: pool.name,
       attached: versions
@@ -171,8 +171,8 @@ async function poolAccess(parts: Parts): Promise<PoolAccess[]> {
             (entry) => entry.name,
           ),
         })),
-      desktopGroups: here.filter((row) => row.packageId === null).map((row) => row.group),
-      packageGroups,
+      groupsOfDesktop: here.filter((row) => row.packageId === null).map((row) => row.group),
+      groupsOfPackages,
     };
   });
 }
