@@ -57,7 +57,9 @@ function install() {
   say('Installing packages');
   // The database driver is built from its source: nothing may fetch a binary.
   const env = { ...process.env, npm_config_build_from_source: 'true' };
-  need('Installing packages', 'npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { env });
+  // Not `npm ci`: it insists on the bindings of every platform, which not every registry mirror has.
+  // `npm install` keeps to the versions of the lock file all the same.
+  need('Installing packages', 'npm', ['install', '--no-audit', '--no-fund', '--loglevel=error'], { env });
   const now = new Date();
   utimesSync(join(root, mark), now, now);
 }

@@ -25,6 +25,7 @@ import { buildMachineName } from '../image/jobs.ts';
 import type { ImageStore } from '../image/store.ts';
 import type { PackageStore } from '../package/store.ts';
 import { newId } from '../platform/ids.ts';
+import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { PoolStore } from '../pool/store.ts';
 import { planFor } from '../rollout/plan.ts';
@@ -73,7 +74,9 @@ export async function fillDemo(
   await fillPackages(parts, estate, stores, made, start, say);
   for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);
   await fillAssignments(parts, made);
-  for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made);
+  const notes: Note[] = [];
+  for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made, notes);
+  await parts.journal.note(...notes.sort((a, b) => a.at - b.at));
   await pilotWarning(parts);
   writeFileSync(mark, 'The demo was filled into this folder.\n');
 }
@@ -275,7 +278,13 @@ async function fillAssignments(parts: Parts, made: Made): Promise<void> {
 type PlannedRollout = (typeof plannedRollouts)[number];
 
 /** A rollout as if it had been started before the demo begins, some of its hosts done. */
-async function fillRollout(parts: Parts, stores: Stores, planned: PlannedRollout, made: Made): Promise<void> {
+async function fillRollout(
+  parts: Parts,
+  stores: Stores,
+  planned: PlannedRollout,
+  made: Made,
+  notes: Note[],
+): Promise<void> {
   const poolId = made.pools.get(planned.pool) ?? '';
   const pool = await stores.pools.pool(poolId);
   const startedAt = parseInstant(planned.startedAt) ?? 0;
@@ -339,19 +348,15 @@ async function fillRollout(parts: Parts, stores: Stores, planned: PlannedRollout
       .execute();
     const change = isDone ? { blend_id: blend.id } : { next_blend_id: blend.id };
     await parts.db.updateTable('host').set(change).where('id', '=', host.id).execute();
-    if (isDone) await note(parts, finished, id, `${host.name} is back in service on blend ${blend.number}`);
+    if (isDone) notes.push(noteOf(finished, id, `${host.name} is back in service on blend ${blend.number}`));
   }
-  await note(parts, startedAt, id, `${planned.pool}: ${hosts.length} hosts are to run blend ${blend.number}`);
+  notes.push(
+    noteOf(startedAt, id, `${planned.pool}: ${hosts.length} hosts are to run blend ${blend.number}`),
+  );
 }
 
-async function note(parts: Parts, at: number, rolloutId: string, text: string): Promise<void> {
-  await parts.journal.note({
-    at,
-    kind: 'rollout',
-    subject: `rollout:${rolloutId}`,
-    text,
-    link: `/rollouts/${rolloutId}`,
-  });
+function noteOf(at: number, rolloutId: string, text: string): Note {
+  return { at, kind: 'rollout', subject: `rollout:${rolloutId}`, text, link: `/rollouts/${rolloutId}` };
 }
 
 /** The one warning of the pilot ring, which the soaking version has to answer for. */

@@ -30,9 +30,8 @@ export function EstatePage() {
 
 /** The fullest place is what stops the next batch. */
 function headline(estate: Estate): string {
-  const tightest = [...estate.sites].sort(
-    (a, b) => a.coresTotal - a.coresUsed - (b.coresTotal - b.coresUsed),
-  )[0];
+  const share = (site: Estate['sites'][number]) => site.coresUsed / Math.max(1, site.coresTotal);
+  const tightest = [...estate.sites].sort((a, b) => share(b) - share(a))[0];
   if (!tightest) return 'The estate has no sites.';
   return `${tightest.name} is the tightest: ${count(tightest.coresTotal - tightest.coresUsed)} of ${count(tightest.coresTotal)} cores free.`;
 }
