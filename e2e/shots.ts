@@ -16,7 +16,9 @@ async function shot(name: string, path: string, shows: string | RegExp): Promise
   await visitor.page.goto(app.address + path);
   await visitor.sees(shows);
   await visitor.page.evaluate(() => document.fonts.ready);
-  await visitor.page.waitForNetworkIdle({ idleTime: 400, concurrency: 2, timeout: 5_000 }).catch(() => undefined);
+  await visitor.page
+    .waitForNetworkIdle({ idleTime: 400, concurrency: 2, timeout: 5_000 })
+    .catch(() => undefined);
   await visitor.page.screenshot({ path: join(folder, `${name}.png`) as `${string}.png` });
   process.stdout.write(`${name}\n`);
 }
