@@ -45,9 +45,9 @@ export class TestServer {
   }
 
   /** As after a kill: what was in memory is gone, what was on disk is taken up. */
-  async restart(): Promise<void> {
+  async restart(options: { demo?: boolean } = {}): Promise<void> {
     await this.app.close();
-    this.app = await start(this.folder, false);
+    this.app = await start(this.folder, options.demo ?? false);
   }
 
   async close(): Promise<void> {

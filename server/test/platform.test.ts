@@ -5,7 +5,7 @@ import type { Clock } from '@vatline/contract/estate';
 import type { Home, TapeItem } from '@vatline/contract/home';
 import { readConfig } from '../src/platform/config.ts';
 import { Pace } from '../src/platform/jobs/pace.ts';
-import { TestServer } from './harness.ts';
+import { hardware, TestServer } from './harness.ts';
 
 describe('with the demo', () => {
   let server: TestServer;
@@ -138,6 +138,20 @@ describe('the platform', () => {
   ])('refuses the fault %s on %s', async (kind, target) => {
     expect((await server.refused('post', '/estate/faults', { kind, target })).paths).toEqual(['target']);
   });
+});
+
+describe('a folder that was started empty', () => {
+  it('keeps its own work at a later start with the demo, and an empty one is filled', async () => {
+    const server = await TestServer.open();
+    await server.send('post', '/lines', { name: 'Mine', hardware });
+    await server.restart({ demo: true });
+    expect(await server.get<{ name: string }[]>('/lines')).toMatchObject([{ name: 'Mine' }]);
+    await server.close();
+    const empty = await TestServer.open();
+    await empty.restart({ demo: true });
+    expect((await empty.get<Home>('/home')).hosts).toBe(154);
+    await empty.close();
+  }, 60_000);
 });
 
 describe('small parts', () => {

@@ -45,9 +45,10 @@ interface Made {
   readonly pools: Map<string, string>;
 }
 
-const MARK = 'demo-filled';
+/** There only while the demo is being filled: found at a start, it tells that filling was cut short. */
+const MARK = 'demo-filling';
 
-/** Does nothing when the folder holds any work already; begins again when it was interrupted. */
+/** Does nothing when the folder holds any work already. Throws when an earlier filling was cut short. */
 export async function fillDemo(
   parts: Parts,
   estate: PracticeEstate,
@@ -55,12 +56,13 @@ export async function fillDemo(
   say: (text: string) => void,
 ): Promise<void> {
   const mark = join(parts.dataFolder, MARK);
-  if (existsSync(mark)) return;
-  const any = await parts.db.selectFrom('image_line').select('id').limit(1).executeTakeFirst();
-  if (any)
+  if (existsSync(mark)) {
     throw new Error(
-      `filling the demo was interrupted; begin again with npm start -- --fresh, or keep the folder ${parts.dataFolder} and use --empty`,
+      `filling the demo into ${parts.dataFolder} was interrupted; begin again with npm start -- --fresh`,
     );
+  }
+  if (await parts.db.selectFrom('image_line').select('id').limit(1).executeTakeFirst()) return;
+  writeFileSync(mark, 'The demo is being filled into this folder.\n');
   say('Filling the demo: Wrenfield County Libraries');
   const made: Made = {
     versions: new Map(),
@@ -78,7 +80,7 @@ export async function fillDemo(
   for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made, notes);
   await parts.journal.note(...notes.sort((a, b) => a.at - b.at));
   await pilotWarning(parts);
-  writeFileSync(mark, 'The demo was filled into this folder.\n');
+  rmSync(mark);
 }
 
 async function fillLine(
