@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { parse } from 'yaml';
 import { entryKinds, entryName, type EntryKind } from '@vatline/core/image/inventory';
-import { dropNoise, type CaptureComparison, type NoiseRule } from '@vatline/core/package/noise';
+import { countChanges, dropNoise, type CaptureComparison, type NoiseRule } from '@vatline/core/package/noise';
 import { refuse, ok, type Result } from '@vatline/core/result';
 import { compareInventoryFiles } from '@vatline/files/inventory-file';
 import { orBadInput, print, readInput } from '../outcome.ts';
@@ -55,22 +55,10 @@ function readRules(text: string): Result<NoiseRule[]> {
   return ok(rules);
 }
 
-function counts(answer: CaptureComparison): Record<string, number> {
-  const { added, removed, changed, moved, dropped, same } = answer;
-  return {
-    added: added.length,
-    removed: removed.length,
-    changed: changed.length,
-    moved: moved.length,
-    dropped: dropped.length,
-    same,
-  };
-}
-
 /** Written piece by piece: a million entries do not fit one string. */
 function printAsJson(answer: CaptureComparison): void {
   const { stdout } = process;
-  stdout.write(`{"counts":${JSON.stringify(counts(answer))}`);
+  stdout.write(`{"counts":${JSON.stringify({ ...countChanges(answer), same: answer.same })}`);
   const list = (name: string, rows: readonly unknown[]) => {
     stdout.write(`,${JSON.stringify(name)}:[`);
     for (let i = 0; i < rows.length; i += 5_000) {
@@ -95,8 +83,8 @@ function printAsText(answer: CaptureComparison): void {
   for (const entry of answer.removed) print(`- ${entry.kind} ${entryName(entry)}`);
   for (const c of answer.changed) print(`~ ${c.after.kind} ${entryName(c.after)} (${c.fields.join(', ')})`);
   for (const move of answer.moved) print(`> file ${move.from.path} -> ${move.to.path}`);
-  const n = counts(answer);
+  const n = countChanges(answer);
   process.stderr.write(
-    `${n['added']} added, ${n['removed']} removed, ${n['changed']} changed, ${n['moved']} moved; ${n['dropped']} dropped as noise\n`,
+    `${n.added} added, ${n.removed} removed, ${n.changed} changed, ${n.moved} moved; ${n.dropped} dropped as noise\n`,
   );
 }

@@ -99,3 +99,23 @@ export function dropNoise(
     same: difference.same,
   });
 }
+
+export interface ChangeCounts {
+  readonly added: number;
+  readonly removed: number;
+  readonly changed: number;
+  readonly moved: number;
+  readonly dropped: number;
+}
+
+/** How many changes of each kind a comparison holds. */
+export function countChanges(comparison: CaptureComparison): ChangeCounts {
+  const { added, removed, changed, moved, dropped } = comparison;
+  return {
+    added: added.length,
+    removed: removed.length,
+    changed: changed.length,
+    moved: moved.length,
+    dropped: dropped.length,
+  };
+}

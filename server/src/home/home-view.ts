@@ -1,9 +1,10 @@
 /** The line drawn large: lanes with host counts by dye, the next window, and what needs a person. */
 import type { Cell, Home, Need } from '@vatline/contract/home';
-import type { ImageVersion } from '@vatline/contract/image';
+import type { ImageVersion, LineSummary } from '@vatline/contract/image';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { HostState } from '@vatline/core/rollout/host-state';
 import type { DyeName } from '@vatline/core/dye/dyes';
+import { subjectAddress } from '../platform/jobs/subject-address.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { Stores } from './routes.ts';
 
@@ -16,7 +17,7 @@ export async function homeView(parts: Parts, stores: Stores): Promise<Home> {
   const open = (await stores.rollouts.list()).filter((rollout) => rollout.endedAt === null);
   const byPool = new Map(open.map((rollout) => [rollout.poolId, rollout]));
   const hosts = [...cells.values()].flat();
-  const needs = await needsOf(parts, stores, open);
+  const needs = await needsOf(parts, stores, lines, open);
   const next = open
     .filter((rollout) => rollout.nextWindow !== null && rollout.state !== 'stopped')
     .sort((a, b) => (a.nextWindow?.start ?? 0) - (b.nextWindow?.start ?? 0))[0];
@@ -91,13 +92,18 @@ async function hostCells(parts: Parts, stores: Stores): Promise<Map<string, Cell
   return cells;
 }
 
-async function needsOf(parts: Parts, stores: Stores, open: readonly Rollout[]): Promise<Need[]> {
+async function needsOf(
+  parts: Parts,
+  stores: Stores,
+  lines: readonly LineSummary[],
+  open: readonly Rollout[],
+): Promise<Need[]> {
   const groups = await Promise.all([
     failedHosts(open),
     failedJobs(parts),
     shortRollouts(open),
     hostNotes(parts),
-    versionsInTest(stores),
+    versionsInTest(lines),
     packagesWaiting(stores),
   ]);
   return groups.flat().sort((a, b) => rank(a.tone) - rank(b.tone));
@@ -128,8 +134,6 @@ async function failedJobs(parts: Parts): Promise<Need[]> {
     if (seen.has(row.subject)) return [];
     seen.add(row.subject);
     if (row.state !== 'failed') return [];
-    const [kind, id] = row.subject.split(':');
-    const station = { line: 'images', pool: 'pools', capture: 'packages/capture' }[kind ?? ''] ?? '';
     return [
       {
         id: `job-${row.id}`,
@@ -137,7 +141,7 @@ async function failedJobs(parts: Parts): Promise<Need[]> {
         title: `${row.title}: failed`,
         detail: row.error ?? '',
         action: 'See why',
-        to: `/${station}/${id ?? ''}`,
+        to: subjectAddress(row.subject),
       },
     ];
   });
@@ -182,8 +186,7 @@ async function hostNotes(parts: Parts): Promise<Need[]> {
   }));
 }
 
-async function versionsInTest(stores: Stores): Promise<Need[]> {
-  const lines = await stores.images.summaries();
+function versionsInTest(lines: readonly LineSummary[]): Need[] {
   return lines.flatMap((line) =>
     line.versions
       .filter((version, i) => version.state === 'in test' || (version.state === 'draft' && i === 0))

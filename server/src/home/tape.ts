@@ -3,6 +3,7 @@ import type { TapeItem } from '@vatline/contract/home';
 import { windowsFrom } from '@vatline/core/rollout/windows';
 import { DAY, HOUR, MINUTE } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
+import { subjectAddress } from '../platform/jobs/subject-address.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { Stores } from './routes.ts';
 
@@ -56,8 +57,6 @@ async function jobItems(parts: Parts, from: number, to: number): Promise<TapeIte
   return rows
     .filter((row) => row.kind !== 'machine' && row.created_ms <= to && (row.ended_ms ?? now) >= from)
     .map((row) => {
-      const [kind, id] = row.subject.split(':');
-      const station = { line: 'images', pool: 'pools', capture: 'packages/capture' }[kind ?? ''] ?? '';
       return {
         id: row.id,
         kind: 'job',
@@ -65,7 +64,7 @@ async function jobItems(parts: Parts, from: number, to: number): Promise<TapeIte
         start: row.created_ms,
         end: row.ended_ms ?? now,
         dye: null,
-        to: `/${station}/${id ?? ''}`,
+        to: subjectAddress(row.subject),
       };
     });
 }

@@ -12,6 +12,7 @@ export interface BuildInput {
   readonly lineId: string;
   readonly machineName: string;
   readonly site: string;
+  readonly datastore: string;
   readonly hardware: Hardware;
   readonly steps: readonly Step[];
   /** How many steps come from checkpoints, and the snapshot after the last of them. */
@@ -41,8 +42,17 @@ export function buildMachineName(line: Pick<LineRow, 'name'>): string {
     .slice(0, 8)}`;
 }
 
+/** The site with the most free cores, and the datastore there on which most of its machines are. */
+async function placeForMachine(parts: Parts): Promise<{ site: string; datastore: string }> {
+  const sites = await parts.estate.hypervisor.sites();
+  const [site] = [...sites].sort((a, b) => b.coresTotal - b.coresUsed - (a.coresTotal - a.coresUsed));
+  const [datastore] = [...(site?.datastores ?? [])].sort((a, b) => b.usedBytes - a.usedBytes);
+  if (!site || !datastore) throw conflict('The hypervisor has no site to make a machine on');
+  return { site: site.name, datastore: datastore.name };
+}
+
 /** The plan of the next build of a line, as its jobs will follow it. */
-export async function nextBuild(store: ImageStore, line: LineRow): Promise<BuildInput> {
+export async function nextBuild(parts: Parts, store: ImageStore, line: LineRow): Promise<BuildInput> {
   const { steps, hardware } = await store.recipe(line.id, line.recipe_revision);
   const checkpoints = await store.checkpoints(line.id);
   const usable = new Set(line.machine_id ? checkpoints.keys() : []);
@@ -51,7 +61,7 @@ export async function nextBuild(store: ImageStore, line: LineRow): Promise<Build
   return {
     lineId: line.id,
     machineName: buildMachineName(line),
-    site: 'yard-a',
+    ...(await placeForMachine(parts)),
     hardware,
     steps,
     waterline: plan.waterline,
@@ -126,7 +136,12 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
     title: 'Make the machine',
     run: async (context) => {
       const line = await store.line(input.lineId);
-      const spec = { name: input.machineName, site: input.site, datastore: 'standard', ...input.hardware };
+      const spec = {
+        name: input.machineName,
+        site: input.site,
+        datastore: input.datastore,
+        ...input.hardware,
+      };
       const key = `${context.jobId}/machine`;
       if (line.machine_id && (await hypervisor.machine(line.machine_id)))
         await hypervisor.deleteMachine(`${key}/old`, line.machine_id);

@@ -41,18 +41,18 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
 
   serve(router, imageEndpoints.build, async ({ params }) => {
     const line = await store.line(params.id);
-    const input = await nextBuild(store, line);
+    const input = await nextBuild(parts, store, line);
     const faults = recipeFaults(input.steps);
     if (faults.length > 0) throw invalid(faults);
     if (input.waterline === input.steps.length) {
       const title = `Put ${line.name} back to its last checkpoint`;
       return {
-        jobId: await jobs.start({ kind: 'build', title, subject: subject(line.id), link: '', input }),
+        jobId: await jobs.start({ kind: 'build', title, subject: subject(line.id), input }),
       };
     }
     const title =
       input.waterline === 0 ? `Build ${line.name}` : `Build ${line.name} from step ${input.waterline + 1}`;
-    const jobId = await jobs.start({ kind: 'build', title, subject: subject(line.id), link: '', input });
+    const jobId = await jobs.start({ kind: 'build', title, subject: subject(line.id), input });
     journal.tell('jobs', 'images');
     return { jobId };
   });
@@ -66,7 +66,6 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
       kind: 'machine',
       title: `${verb} ${buildMachineName(line)}`,
       subject: subject(line.id),
-      link: '',
       input,
     });
     journal.tell('jobs', 'images');
@@ -87,7 +86,6 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
       kind: 'cut',
       title: `Cut a version of ${line.name}`,
       subject: subject(line.id),
-      link: '',
       input,
     });
     journal.tell('jobs', 'images');

@@ -66,8 +66,6 @@ export class ImageStore {
   }
 
   private async summary(line: LineRow, versions: ImageVersion[]): Promise<LineSummary> {
-    const active = await this.parts.jobs.store.activeOf(`line:${line.id}`);
-    const [job] = active ? await this.presentJobs([active]) : [];
     const { steps } = await this.recipe(line.id, line.recipe_revision);
     return {
       id: line.id,
@@ -76,12 +74,8 @@ export class ImageStore {
       recipeRevision: line.recipe_revision,
       steps: steps.length,
       versions,
-      activeJob: job ?? null,
+      activeJob: await this.parts.jobs.activeOn(`line:${line.id}`),
     };
-  }
-
-  private presentJobs(rows: Parameters<Parts['jobs']['store']['present']>[0]) {
-    return this.parts.jobs.store.present(rows, (kind) => this.parts.jobs.undoable(kind));
   }
 
   async detail(id: string): Promise<LineDetail> {
@@ -91,7 +85,6 @@ export class ImageStore {
     const newest = versions[0];
     const lastCut = newest ? await this.recipe(id, newest.recipeRevision) : undefined;
     const machine = line.machine_id ? await this.parts.estate.hypervisor.machine(line.machine_id) : undefined;
-    const jobs = await this.parts.jobs.store.list(`line:${id}`, 20);
     return {
       ...(await this.summary(line, versions)),
       hardware: recipe.hardware,
@@ -109,7 +102,7 @@ export class ImageStore {
       checkpoints: [...(await this.checkpoints(id)).keys()],
       history: await this.history(id),
       lastCutRecipe: lastCut?.steps ?? [],
-      jobs: await this.presentJobs(jobs),
+      jobs: await this.parts.jobs.newest(`line:${id}`, 20),
     };
   }
 

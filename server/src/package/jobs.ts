@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import { compareEntries, inventoryHeader } from '@vatline/core/image/inventory';
 import type { PackageManifest } from '@vatline/core/container/oci/layout';
-import type { CaptureComparison } from '@vatline/core/package/noise';
+import type { CaptureComparison, ChangeCounts } from '@vatline/core/package/noise';
 import { findUpdaters } from '@vatline/core/package/updaters';
 import { InputError } from '@vatline/files/input-error';
 import { saveInventory } from '@vatline/files/inventory-file';
@@ -13,7 +13,7 @@ import type { Packed } from '@vatline/files/oci-write';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { workerFile } from '../platform/workers.ts';
-import type { CaptureCounts, PackTask } from './heavy-worker.ts';
+import type { PackTask } from './heavy-worker.ts';
 import type { PackageStore } from './store.ts';
 
 export interface CaptureInput {
@@ -33,7 +33,6 @@ export interface PackInput {
 }
 
 const heavy = workerFile('package/heavy-worker.js');
-const SHARE = 'containers';
 
 export function packageJobs(parts: Parts, store: PackageStore): void {
   parts.jobs.register(captureJob(parts, store));
@@ -113,7 +112,7 @@ function compareStep(parts: Parts, store: PackageStore, captureId: string): JobS
       const counts = (await parts.workers.run(task, {
         filename: heavy,
         name: 'compareCapture',
-      })) as CaptureCounts;
+      })) as ChangeCounts;
       await store.updateCapture(captureId, { state: 'ready', counts_json: JSON.stringify(counts) });
       await context.log(
         `${counts.added} added, ${counts.changed} changed, ${counts.dropped} dropped as noise`,
@@ -165,7 +164,8 @@ function packJob(parts: Parts, store: PackageStore): JobKind<PackInput> {
               entry_points_json: JSON.stringify(input.manifest.entryPoints),
               built_ms: clock.now(),
             });
-            await share.put(`${context.jobId}/share`, SHARE, packed.sha256, packed.bytesOut);
+            const [first] = await share.shares();
+            if (first) await share.put(`${context.jobId}/share`, first.name, packed.sha256, packed.bytesOut);
             await store.updateCapture(input.captureId, { state: 'packaged' });
             parts.journal.tell('packages', 'estate');
           },

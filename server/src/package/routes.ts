@@ -48,7 +48,6 @@ export function packageRoutes(router: Router, parts: Parts, store: PackageStore)
       kind: 'capture',
       title: `Capture ${name} ${version}`,
       subject: `capture:${captureId}`,
-      link: '',
       input,
     });
     journal.tell('packages', 'jobs');
@@ -75,7 +74,6 @@ export function packageRoutes(router: Router, parts: Parts, store: PackageStore)
       kind: 'compare',
       title: `Compare the inventories of ${name} ${version}`,
       subject: `capture:${captureId}`,
-      link: '',
       input: { captureId },
     });
     journal.tell('packages', 'jobs');
@@ -126,7 +124,6 @@ export function packageRoutes(router: Router, parts: Parts, store: PackageStore)
       kind: 'pack',
       title: `Build the container of ${body.name} ${body.version}`,
       subject: `capture:${capture.id}`,
-      link: '',
       input,
     });
     return { jobId };

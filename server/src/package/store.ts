@@ -117,9 +117,6 @@ export class PackageStore {
   }
 
   async presentCapture(row: CaptureRow): Promise<Capture> {
-    const { store } = this.parts.jobs;
-    const active = await store.activeOf(`capture:${row.id}`);
-    const [job] = active ? await store.present([active], (kind) => this.parts.jobs.undoable(kind)) : [];
     return {
       id: row.id,
       name: row.package_name,
@@ -128,7 +125,7 @@ export class PackageStore {
       createdAt: row.created_ms,
       counts: row.counts_json ? fromJson(row.counts_json) : null,
       proposal: fromJson(row.proposal_json),
-      activeJob: job ?? null,
+      activeJob: await this.parts.jobs.activeOn(`capture:${row.id}`),
     };
   }
 

@@ -22,9 +22,9 @@ export function serve<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodT
 ): void {
   router[endpoint.method](endpoint.path, async (request: Request, response) => {
     const call = {
-      params: check(endpoint.params, request.params, ''),
-      query: check(endpoint.query, request.query, ''),
-      body: check(endpoint.body, request.body ?? {}, ''),
+      params: check(endpoint.params, request.params),
+      query: check(endpoint.query, request.query),
+      body: check(endpoint.body, request.body ?? {}),
     };
     const answer = await handler(call);
     const checked = endpoint.response.safeParse(answer);
@@ -34,7 +34,7 @@ export function serve<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodT
   });
 }
 
-function check<T extends z.ZodType>(schema: T, value: unknown, _where: string): z.output<T> {
+function check<T extends z.ZodType>(schema: T, value: unknown): z.output<T> {
   const result = schema.safeParse(value);
   if (!result.success) throw invalid(faultsOf(result.error));
   return result.data;

@@ -54,7 +54,6 @@ export function poolRoutes(router: Router, parts: Parts, store: PoolStore): void
       kind: 'make pool',
       title: `Make ${body.count} hosts of ${body.name}`,
       subject: `pool:${poolId}`,
-      link: '',
       input,
     });
     parts.journal.tell('pools', 'jobs');

@@ -116,9 +116,6 @@ export class PoolStore {
     hosts: readonly HostRow[],
     blends: ReadonlyMap<string, Blend>,
   ): Promise<PoolSummary> {
-    const { store } = this.parts.jobs;
-    const active = await store.activeOf(`pool:${pool.id}`);
-    const [job] = active ? await store.present([active], (kind) => this.parts.jobs.undoable(kind)) : [];
     const sessions = await this.sessions(pool, hosts);
     const next = hosts.find((host) => host.next_blend_id !== null)?.next_blend_id;
     return {
@@ -133,7 +130,7 @@ export class PoolStore {
       sessionLimit: pool.session_limit,
       blend: (pool.blend_id && blends.get(pool.blend_id)) || null,
       nextBlend: (next && blends.get(next)) || null,
-      activeJob: job ?? null,
+      activeJob: await this.parts.jobs.activeOn(`pool:${pool.id}`),
     };
   }
 
@@ -147,7 +144,6 @@ export class PoolStore {
       .where('pool_id', '=', id)
       .orderBy('number', 'desc')
       .execute();
-    const { store } = this.parts.jobs;
     return {
       ...(await this.summary(pool, hosts, blends)),
       pattern: pool.pattern,
@@ -156,7 +152,7 @@ export class PoolStore {
       datastore: pool.datastore,
       hostList: await this.presentHosts(pool, hosts, blends),
       blends: own.flatMap((row) => blends.get(row.id) ?? []),
-      jobs: await store.present(await store.list(`pool:${id}`, 10), (kind) => this.parts.jobs.undoable(kind)),
+      jobs: await this.parts.jobs.newest(`pool:${id}`, 10),
       expected: [...(await this.parts.estate.activity.expected(pool.name, hosts.length, pool.session_limit))],
     };
   }

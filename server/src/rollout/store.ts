@@ -1,4 +1,5 @@
 /** Rollouts in the database. */
+import type { Blend } from '@vatline/contract/pool';
 import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostState } from '@vatline/core/rollout/host-state';
@@ -84,11 +85,11 @@ export class RolloutStore {
       .orderBy('id')
       .limit(limit)
       .execute();
-    return Promise.all(rows.map((row) => this.present(row)));
+    const blends = await this.pools.blends();
+    return Promise.all(rows.map((row) => this.present(row, blends)));
   }
 
-  async present(row: RolloutRow): Promise<Rollout> {
-    const blends = await this.pools.blends();
+  private async present(row: RolloutRow, blends: ReadonlyMap<string, Blend>): Promise<Rollout> {
     const pool = await this.pools.pool(row.pool_id);
     const request = fromJson<RolloutRequest>(row.request_json);
     const counts = await this.counts(row.id);
@@ -155,12 +156,13 @@ export class RolloutStore {
     const row = await this.rollout(id);
     const pool = await this.pools.pool(row.pool_id);
     const hosts = await this.pools.hosts(row.pool_id);
+    const blends = await this.pools.blends();
     const presented = new Map(
-      (await this.pools.presentHosts(pool, hosts, await this.pools.blends())).map((host) => [host.id, host]),
+      (await this.pools.presentHosts(pool, hosts, blends)).map((host) => [host.id, host]),
     );
     const rows = await this.hosts(id);
     return {
-      ...(await this.present(row)),
+      ...(await this.present(row, blends)),
       hostList: rows.flatMap((entry) => {
         const host = presented.get(entry.host_id);
         if (!host) return [];

@@ -19,7 +19,7 @@ import { createHash } from 'node:crypto';
 type MachineRow = EstateTables['machine'];
 
 /** What a clone's own disk takes at first, by kind; a full clone adds the image. */
-const OWN_DISK_BYTES = { full: 10e9, linked: 8e9, network: 4e9 } as const;
+export const OWN_DISK_BYTES = { full: 10e9, linked: 8e9, network: 4e9 } as const;
 
 interface MadeMachine {
   readonly id: string;

@@ -1,6 +1,6 @@
 /** The practice estate: every stand-in behind the driver, its controls, and how it is filled. */
 import { guestInventory, runGuestStep, emptyGuest, type Guest } from './guest.ts';
-import { digest, PracticeHypervisor } from './hypervisor.ts';
+import { digest, OWN_DISK_BYTES, PracticeHypervisor } from './hypervisor.ts';
 import { PracticeActivity, PracticeAgents, PracticeShare } from './hosts.ts';
 import { PracticeBroker, PracticeDirectory } from './directory.ts';
 import { PracticeClock } from './clock.ts';
@@ -160,7 +160,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
   ): Promise<string[]> {
     const images = await this.db.selectFrom('image').selectAll().execute();
     const byId = new Map(images.map((image) => [image.id, image]));
-    const own = { full: 10e9, linked: 8e9, network: 4e9 }[pool.clone];
+    const own = OWN_DISK_BYTES[pool.clone];
     const machines = hosts.map((host) => {
       const image = byId.get(host.imageId);
       return {

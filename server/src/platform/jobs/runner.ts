@@ -4,6 +4,7 @@
  * that the one that was interrupted can run again.
  */
 import type { Logger } from 'pino';
+import type { Job, JobDetail } from '@vatline/contract/job';
 import type { EstateClock, Operation, Operations } from '../../estate/driver.ts';
 import { EstateError } from '../../estate/driver.ts';
 import type { Journal } from '../journal.ts';
@@ -12,6 +13,7 @@ import { conflict, notFound } from '../problem.ts';
 import { Ledger } from './ledger.ts';
 import { Pace } from './pace.ts';
 import { JobStore, type JobRow } from './store.ts';
+import { subjectAddress } from './subject-address.ts';
 
 export interface JobStep {
   readonly title: string;
@@ -60,7 +62,6 @@ export interface StartRequest {
   readonly kind: string;
   readonly title: string;
   readonly subject: string;
-  readonly link: string;
   readonly input: unknown;
 }
 
@@ -147,12 +148,32 @@ export class JobRunner {
       kind,
       title: `Undo: ${row.title}`,
       subject: row.subject,
-      link: '',
       input: { of: id },
     });
   }
 
-  undoable(kind: string): boolean {
+  /** Jobs as the API gives them. */
+  present(rows: readonly JobRow[]): Promise<Job[]> {
+    return this.store.present(rows, (kind) => this.undoable(kind));
+  }
+
+  /** A job with its log and ledger. */
+  async detail(id: string): Promise<JobDetail> {
+    return this.store.detail(await this.need(id), (kind) => this.undoable(kind));
+  }
+
+  /** The job at work on a subject. */
+  async activeOn(subject: string): Promise<Job | null> {
+    const row = await this.store.activeOf(subject);
+    return row ? ((await this.present([row]))[0] ?? null) : null;
+  }
+
+  /** The newest jobs, of one subject when given. */
+  async newest(subject: string | undefined, limit: number): Promise<Job[]> {
+    return this.present(await this.store.list(subject, limit));
+  }
+
+  private undoable(kind: string): boolean {
     return this.kinds.get(kind)?.undoKind !== undefined;
   }
 
@@ -214,7 +235,7 @@ export class JobRunner {
       kind: 'job',
       subject: row.subject,
       text,
-      link: linkOf(row.subject),
+      link: subjectAddress(row.subject),
     });
     this.parts.journal.tell('jobs', 'images', 'packages', 'pools');
   }
@@ -317,19 +338,4 @@ async function unspent(start: (attempt: number) => Promise<Operation>): Promise<
 interface Outcome {
   readonly state: 'done' | 'failed' | 'cancelled';
   readonly error: string | null;
-}
-
-/** Where in the interface a subject is worked on. */
-function linkOf(subject: string): string {
-  const [kind, id] = subject.split(':');
-  switch (kind) {
-    case 'line':
-      return `/images/${id}`;
-    case 'pool':
-      return `/pools/${id}`;
-    case 'capture':
-      return `/packages/capture/${id}`;
-    default:
-      return '/';
-  }
 }

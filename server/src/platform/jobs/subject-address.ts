@@ -1,0 +1,8 @@
+/** Where in the interface the subject of a job (`line:<id>`, `pool:<id>`, `capture:<id>`) is worked on. */
+const stations: Record<string, string> = { line: 'images', pool: 'pools', capture: 'packages/capture' };
+
+export function subjectAddress(subject: string): string {
+  const [kind = '', id = ''] = subject.split(':');
+  const station = stations[kind];
+  return station === undefined ? '/' : `/${station}/${id}`;
+}
