@@ -36,7 +36,15 @@ export function Search() {
     event.preventDefault();
   };
   return (
-    <Modal open footer={null} closable={false} onCancel={close} title="Find anything, do anything">
+    <Modal
+      open
+      footer={null}
+      closable={false}
+      onCancel={close}
+      title="Find anything, do anything"
+      transitionName=""
+      maskTransitionName=""
+    >
       <Input
         autoFocus
         placeholder="a line, package, pool, host pool, or an action"
