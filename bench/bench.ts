@@ -6,6 +6,10 @@ import { dirname, join, resolve } from 'node:path';
 import { generatePayload } from '@vatline/demo/payload';
 import { saveInventory } from '@vatline/files/inventory-file';
 import type { Entry } from '@vatline/core/image/inventory';
+import { panGrid, type Pan } from './grid.ts';
+import { addLargePool } from './large-pool.ts';
+import { hostCost } from './rollout.ts';
+import { withDemo } from './running-demo.ts';
 
 const cli = resolve(import.meta.dirname, '../cli/dist/main.js');
 const work = mkdtempSync(join(tmpdir(), 'vatline-bench-'));
@@ -113,6 +117,22 @@ try {
     'wanted: under 10 s',
   );
   console.log(`  peak memory ${/peak (\d+) MB/.exec(run.stderr)?.[1] ?? '?'} MB (wanted: under 1,000 MB)`);
+
+  await withDemo(async (app, address) => {
+    const small = await hostCost(app, address, 100, 50);
+    const large = await hostCost(app, address, 10_000, 50);
+    report(
+      'a rollout of 10,000 hosts, 1,000 of them',
+      large,
+      '1,000 hosts in pools of 100',
+      small,
+      'wanted: near 1, no host costs more because there are many',
+    );
+    const { poolId } = await addLargePool(app, 'panned', 10_000);
+    const { grid, empty } = await panGrid(address, poolId);
+    const late = (pan: Pan) => `${pan.late} of ${pan.frames} frames late, longest ${pan.worst.toFixed(0)} ms`;
+    console.log(`panning 10,000 hosts: ${late(grid)}; an empty page: ${late(empty)} (wanted: none late)`);
+  });
 } finally {
   rmSync(work, { recursive: true, force: true });
 }

@@ -227,6 +227,8 @@ switch (verb) {
     break;
   case 'bench':
     build();
+    buildWeb();
+    systemPrograms();
     become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/bench.ts', ...rest]);
     break;
   case 'shots':

@@ -32,6 +32,8 @@ export const suggestionSchema = z.object({
 
 export const forecastSchema = z.object({
   hosts: z.number(),
+  /** Simulations that the answer stands on. */
+  runs: z.number(),
   finish: percentiles(instant.nullable()),
   windowsUsed: percentiles(z.number()),
   finishesInFirstWindow: z.number(),

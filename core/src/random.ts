@@ -20,12 +20,23 @@ export function hash32(text: string): number {
 export function seededRandom(seed: number | string): Random {
   let state = (typeof seed === 'string' ? hash32(seed) : seed) >>> 0;
   return () => {
-    state = (state + 0x9e3779b9) >>> 0;
-    let z = state;
-    z = Math.imul(z ^ (z >>> 16), 0x21f0aaad);
-    z = Math.imul(z ^ (z >>> 15), 0x735a2d97);
-    return ((z ^ (z >>> 15)) >>> 0) / 4294967296;
+    state = (state + STEP) >>> 0;
+    return scramble(state);
   };
+}
+
+/** A uniform number in [0, 1) that belongs to three whole numbers: the same ones draw the same. */
+export function drawFor(a: number, b: number, c: number): number {
+  return scramble(a + Math.imul(b, STEP) + Math.imul(c, 0x85ebca6b));
+}
+
+const STEP = 0x9e3779b9;
+
+function scramble(state: number): number {
+  let z = state >>> 0;
+  z = Math.imul(z ^ (z >>> 16), 0x21f0aaad);
+  z = Math.imul(z ^ (z >>> 15), 0x735a2d97);
+  return ((z ^ (z >>> 15)) >>> 0) / 4294967296;
 }
 
 /** A draw from the standard normal distribution, by Box and Muller (1958). */

@@ -28,6 +28,7 @@ import { poolJobs } from './pool/jobs.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { PoolStore } from './pool/store.ts';
 import { RolloutEngine } from './rollout/engine.ts';
+import { HostWork } from './rollout/host-work.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { RolloutStore } from './rollout/store.ts';
 
@@ -78,7 +79,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   const packages = new PackageStore(parts);
   const pools = new PoolStore(parts);
   const rollouts = new RolloutStore(parts, pools);
-  const engine = new RolloutEngine(parts, pools, rollouts);
+  const engine = new RolloutEngine(parts, pools, rollouts, new HostWork(parts, pools, rollouts));
   imageJobs(parts, images);
   packageJobs(parts, packages);
   poolJobs(parts);

@@ -70,7 +70,11 @@ describe('the platform', () => {
   afterAll(() => server.close());
 
   it('says that it is well', async () => {
-    expect(await server.get('/health')).toEqual({ status: 'well', schema: '0001-first', jobsRunning: 0 });
+    expect(await server.get('/health')).toEqual({
+      status: 'well',
+      schema: '0002-host-counts',
+      jobsRunning: 0,
+    });
   });
   it('describes every endpoint in OpenAPI 3.1', async () => {
     const { body } = (await request(server.app.http).get('/api/openapi.json')) as {

@@ -7,12 +7,12 @@
  * Without randomness (p90 = median, failure rate 0) every run is the same and equals the
  * calculation by hand.
  */
-import { MINUTE, type Instant } from '../time/instant.ts';
-import { logNormal, seededRandom, type Random } from '../random.ts';
+import { HOUR, MINUTE, type Instant } from '../time/instant.ts';
+import { drawFor, logNormal, seededRandom, type Random } from '../random.ts';
 import { quantile } from '../quantile.ts';
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
-import { heldBackBy, type Binding } from './admission.ts';
-import { expectedSessions, seatsToSpare, type SeatPlan } from './seats.ts';
+import { admit, type Binding } from './admission.ts';
+import { expectedSessions, SEAT_CHECK, seatsToSpare, type SeatPlan } from './seats.ts';
 import { windowsFrom, type WindowRule, type WindowSpan } from './windows.ts';
 
 export interface RolloutPlan {
@@ -82,6 +82,19 @@ interface Run {
   readonly failed: number;
 }
 
+/** Hosts simulated over all runs of a forecast that a person waits for: about two seconds. */
+const HOSTS_SIMULATED = 500_000;
+const FEWEST_RUNS = 50;
+
+/**
+ * How many of the wanted runs a forecast of so many hosts makes. The chance of one host weighs
+ * less the more there are, so a large pool needs fewer runs for the same certainty.
+ */
+export function affordableRuns(hosts: number, wanted: number): number {
+  const affordable = Math.max(FEWEST_RUNS, Math.floor(HOSTS_SIMULATED / Math.max(1, hosts)));
+  return Math.min(wanted, affordable);
+}
+
 /** Windows tried before a plan is called one that never finishes. */
 const MAX_WINDOWS = 400;
 
@@ -129,7 +142,7 @@ export function forecast(plan: RolloutPlan): Result<Forecast> {
   const steadyDrain = plan.drain.limitMinutes === 0 || !knowsSessions(plan);
   const runs: Run[] = [];
   for (let i = 0; i < (certain && steadyDrain ? 1 : plan.runs); i++) {
-    runs.push(simulate(plan, usable, seededRandom(plan.seed + i * 7919)));
+    runs.push(simulate(plan, usable, plan.seed + i * 7919));
   }
   return ok(summarise(runs, usable));
 }
@@ -185,6 +198,11 @@ function knowsSessions(plan: RolloutPlan): boolean {
   return plan.seats !== undefined && plan.drain.session !== undefined;
 }
 
+interface Waiting {
+  readonly index: number;
+  readonly tries: number;
+}
+
 interface Attempt {
   readonly index: number;
   readonly start: Instant;
@@ -195,17 +213,20 @@ interface Attempt {
 
 /** One run: a walk from event to event, window after window. */
 class Simulation {
-  readonly waiting: { index: number; tries: number }[];
+  readonly waiting: Waiting[];
   readonly atWork: Attempt[] = [];
   readonly done: HostSpan[] = [];
   readonly used: WindowSpan[] = [];
   readonly binding = new Map<Binding, number>();
   failed = 0;
+  /** Out of service with nobody at work on them: set aside, or waiting for another try. */
+  private out = 0;
   minSeatsLeft: number;
   private head = 0;
 
   constructor(
     private readonly plan: RolloutPlan,
+    private readonly seed: number,
     private readonly random: Random,
   ) {
     this.waiting = Array.from({ length: plan.hosts }, (_, index) => ({ index, tries: 0 }));
@@ -223,47 +244,71 @@ class Simulation {
       const held = this.startAll(now, window.end);
       worked ||= this.atWork.length > 0;
       this.noteSeats(now);
-      const next = this.atWork[0];
-      if (!next) {
-        if (held) this.count(held, window.end - now);
-        break;
-      }
-      if (held) this.count(held, next.finish - now);
-      now = next.finish;
+      const next = this.nextLook(now, window.end, held);
+      if (held) this.count(held, Math.min(next ?? window.end, window.end) - now);
+      if (next === undefined) break;
+      now = next;
       this.noteSeats(now);
-      this.finishNext();
+      if (this.atWork[0]?.finish === now) this.finishNext();
     }
     if (worked) this.used.push(window);
   }
 
-  /** Starts hosts until none waits or one is held back; returns what held it. */
-  private startAll(now: Instant, windowEnd: Instant): Binding | undefined {
-    for (;;) {
-      const next = this.waiting[this.head];
-      if (!next) return undefined;
-      const out = this.atWork.length + this.failed;
-      const sessions = this.sessionsOfNext(now, out);
-      const length = p90Length(this.plan, sessions);
-      const held = heldBackBy(
-        {
-          now,
-          windowEnd,
-          atWork: this.atWork.length,
-          failed: this.failed,
-          p90Length: length,
-          seatsPerHost: this.plan.seats?.perHost ?? 0,
-          seatsToSpare: this.plan.seats ? seatsToSpare(this.plan.seats, out, now, now + length) : Infinity,
-        },
-        this.plan,
-      );
-      if (held) return held;
-      this.head++;
-      this.start(next, now, sessions);
-    }
+  /** When a host is finished or, held by the seats, more may have become free; undefined at the end. */
+  private nextLook(now: Instant, windowEnd: Instant, held: Binding | undefined): Instant | undefined {
+    const finish = this.atWork[0]?.finish;
+    const again = now + SEAT_CHECK;
+    if (held === 'seats' && again < windowEnd && again < (finish ?? Infinity)) return again;
+    return finish;
   }
 
-  private start(host: { index: number; tries: number }, now: Instant, sessions: number): void {
+  /** Starts the hosts that may start; returns what held the next one back. */
+  private startAll(now: Instant, windowEnd: Instant): Binding | undefined {
+    const { plan, waiting } = this;
+    const { seats } = plan;
+    let looked = this.head;
+    const each = this.sessionsEach(now);
+    const hour = Math.floor(now / HOUR);
+    function* queue(this: Simulation) {
+      for (; looked < waiting.length; looked++) {
+        const host = waiting[looked] as Waiting;
+        const isOut = host.tries > 0;
+        yield { host, isOut, sessions: isOut ? 0 : this.sessionsOf(host.index, hour, each) };
+      }
+    }
+    const { start, held } = admit(
+      queue.call(this),
+      {
+        now,
+        windowEnd,
+        atWork: this.atWork.length,
+        out: this.out,
+        seatsPerHost: seats?.perHost ?? 0,
+        p90Length: (sessions) => p90Length(plan, sessions),
+        seatsToSpare: (out, until) => (seats ? seatsToSpare(seats, out, now, until) : Infinity),
+      },
+      plan,
+    );
+    this.takeFromQueue(
+      start.map(({ host }) => host),
+      looked,
+    );
+    for (const { host, sessions } of start) this.start(host, now, sessions);
+    return held;
+  }
+
+  /** Those passed over keep their turn. */
+  private takeFromQueue(started: readonly Waiting[], looked: number): void {
+    const taken = new Set(started);
+    let place = this.head + started.length;
+    const passed = this.waiting.slice(this.head, looked).filter((host) => !taken.has(host));
+    this.head = place;
+    for (const host of passed) this.waiting[place++] = host;
+  }
+
+  private start(host: Waiting, now: Instant, sessions: number): void {
     const { work, failure } = this.plan;
+    if (host.tries > 0) this.out--;
     const drained = this.drainMinutes(sessions);
     const minutes = drained + logNormal(this.random, work.medianMinutes, work.p90Minutes);
     const attempt: Attempt = {
@@ -278,13 +323,17 @@ class Simulation {
     this.atWork.splice(place, 0, attempt);
   }
 
-  /** The sessions expected now, dealt out over the hosts in service: the fraction is a chance. */
-  private sessionsOfNext(now: Instant, out: number): number {
+  /** The sessions expected now, dealt out over the hosts in service. */
+  private sessionsEach(now: Instant): number {
     const { seats } = this.plan;
     if (!seats || !knowsSessions(this.plan)) return 1;
-    const each = expectedSessions(seats, now) / Math.max(1, seats.hosts - out);
+    return expectedSessions(seats, now) / Math.max(1, seats.hosts - this.atWork.length - this.out);
+  }
+
+  /** The whole part of its share, and one more with the chance of the rest: the same all hour long. */
+  private sessionsOf(index: number, hour: number, each: number): number {
     const whole = Math.floor(each);
-    return whole + (this.random() < each - whole ? 1 : 0);
+    return whole + (each > whole && drawFor(this.seed, index, hour) < each - whole ? 1 : 0);
   }
 
   private drainMinutes(sessions: number): number {
@@ -300,7 +349,10 @@ class Simulation {
     const attempt = this.atWork.shift() as Attempt;
     if (!attempt.fails) {
       this.done.push({ index: attempt.index, start: attempt.start, finish: attempt.finish });
-    } else if (attempt.tries <= this.plan.failure.retries) {
+      return;
+    }
+    this.out++;
+    if (attempt.tries <= this.plan.failure.retries) {
       this.waiting.push({ index: attempt.index, tries: attempt.tries });
     } else {
       this.failed++;
@@ -309,7 +361,7 @@ class Simulation {
   }
 
   private noteSeats(now: Instant): void {
-    const out = this.atWork.length + this.failed;
+    const out = this.atWork.length + this.out;
     const seats = this.plan.seats;
     const left = seats
       ? (seats.hosts - out) * seats.perHost - expectedSessions(seats, now)
@@ -322,8 +374,8 @@ class Simulation {
   }
 }
 
-function simulate(plan: RolloutPlan, windows: WindowList, random: Random): Run {
-  const run = new Simulation(plan, random);
+function simulate(plan: RolloutPlan, windows: WindowList, seed: number): Run {
+  const run = new Simulation(plan, seed, seededRandom(seed));
   let idle = 0;
   for (let i = 0; !run.finished && idle < 30; i++) {
     const window = windows.at(i);

@@ -1,6 +1,6 @@
 /** Seats against the people who will want one, hour by hour. */
 import { localMinutes } from '../time/zone.ts';
-import type { Instant } from '../time/instant.ts';
+import { MINUTE, type Instant } from '../time/instant.ts';
 
 export interface SeatPlan {
   /** Hosts of the whole pool, those that the rollout leaves alone included. */
@@ -23,12 +23,13 @@ export function expectedSessions(plan: SeatPlan, at: Instant): number {
   return low + ((high - low) * (minutes % 60)) / 60;
 }
 
-const STEP = 15 * 60_000;
+/** How often seats are looked at again, when they hold a rollout back. */
+export const SEAT_CHECK = 15 * MINUTE;
 
 /** The most sessions expected at any moment of a stretch of time, looked at every 15 minutes. */
 export function peakSessions(plan: SeatPlan, from: Instant, to: Instant): number {
   let peak = Math.max(expectedSessions(plan, from), expectedSessions(plan, to));
-  for (let t = from + STEP; t < to; t += STEP) peak = Math.max(peak, expectedSessions(plan, t));
+  for (let t = from + SEAT_CHECK; t < to; t += SEAT_CHECK) peak = Math.max(peak, expectedSessions(plan, t));
   return peak;
 }
 

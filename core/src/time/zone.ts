@@ -19,7 +19,7 @@ export function parseWallTime(text: string): WallMinutes | undefined {
 
 /** Whether the name is an IANA time zone that this machine knows. */
 export function isZone(name: string): boolean {
-  return name.includes('/') || name === 'UTC' ? IANAZone.isValidZone(name) : false;
+  return name.includes('/') || name === 'UTC' ? IANAZone.create(name).isValid : false;
 }
 
 /** Clocks change on full quarters of an hour, so one look-up holds for the whole quarter. */

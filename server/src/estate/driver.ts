@@ -170,13 +170,19 @@ export interface HostAgents {
   nextCheck(): Promise<Instant | null>;
 }
 
+/** A pool as those who deal out its sessions see it. */
+export interface PoolLoad {
+  readonly pool: string;
+  readonly hosts: number;
+  /** Hosts that take sessions. */
+  readonly taking: number;
+  /** Sessions a host can carry. */
+  readonly limit: number;
+}
+
 export interface UserActivity {
-  /** Sessions on each host now, given which hosts of the pool take sessions. */
-  sessions(
-    pool: string,
-    hosts: readonly { readonly name: string; readonly takes: boolean }[],
-    limit: number,
-  ): Promise<ReadonlyMap<string, number>>;
+  /** Sessions now on some hosts of a pool, all of which take sessions. */
+  sessions(load: PoolLoad, hosts: readonly string[]): Promise<ReadonlyMap<string, number>>;
   /** Sessions expected in a pool by local hour. */
   expected(pool: string, hosts: number, limit: number): Promise<readonly number[]>;
   /** Minutes that are left of a session in this pool: median and 90th percentile. */

@@ -13,6 +13,23 @@ export type PoolRow = Selectable<Tables['pool']>;
 export type BlendRow = Selectable<Tables['blend']>;
 export type HostRow = Selectable<Tables['host']>;
 
+export interface HostCounts {
+  readonly hosts: number;
+  readonly taking: number;
+  /** Failed, or held by a person. */
+  readonly broken: number;
+}
+
+function countHosts(states: readonly (readonly [HostState, number])[]): HostCounts {
+  const sum = (test: (state: HostState) => boolean) =>
+    states.filter(([state]) => test(state)).reduce((total, [, n]) => total + n, 0);
+  return {
+    hosts: sum(() => true),
+    taking: sum(takesSessions),
+    broken: sum((state) => state === 'failed' || state === 'held'),
+  };
+}
+
 export class PoolStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'jobs' | 'estate'>) {}
 
@@ -94,10 +111,48 @@ export class PoolStore {
     );
   }
 
+  /** Some hosts, by id; as many as are asked for at once in a rollout. */
+  async hostsById(ids: readonly string[]): Promise<Map<string, HostRow>> {
+    const found = new Map<string, HostRow>();
+    for (let i = 0; i < ids.length; i += 500) {
+      const rows = await this.db
+        .selectFrom('host')
+        .selectAll()
+        .where('id', 'in', ids.slice(i, i + 500))
+        .execute();
+      for (const row of rows) found.set(row.id, row);
+    }
+    return found;
+  }
+
+  /** How many hosts a pool has, take sessions, and are out of service for good until somebody acts. */
+  async hostCounts(poolId: string): Promise<HostCounts> {
+    const rows = await this.db
+      .selectFrom('host')
+      .select(({ fn }) => ['state', fn.countAll<number>().as('n')])
+      .where('pool_id', '=', poolId)
+      .groupBy('state')
+      .execute();
+    return countHosts(rows.map((row) => [row.state as HostState, row.n]));
+  }
+
+  /** Sessions now on some hosts of a pool, all of which take sessions. */
+  sessionsOn(
+    pool: PoolRow,
+    { hosts, taking }: HostCounts,
+    names: readonly string[],
+  ): Promise<ReadonlyMap<string, number>> {
+    return this.parts.estate.activity.sessions(
+      { pool: pool.name, hosts, taking, limit: pool.session_limit },
+      names,
+    );
+  }
+
   /** Sessions on every host of a pool now. */
-  sessions(pool: PoolRow, hosts: readonly HostRow[]): Promise<ReadonlyMap<string, number>> {
-    const list = hosts.map((host) => ({ name: host.name, takes: takesSessions(host.state as HostState) }));
-    return this.parts.estate.activity.sessions(pool.name, list, pool.session_limit);
+  private sessions(pool: PoolRow, hosts: readonly HostRow[]): Promise<ReadonlyMap<string, number>> {
+    const names = hosts.filter((host) => takesSessions(host.state as HostState)).map((host) => host.name);
+    const counts = countHosts(hosts.map((host) => [host.state as HostState, 1]));
+    return this.sessionsOn(pool, counts, names);
   }
 
   async summaries(): Promise<PoolSummary[]> {

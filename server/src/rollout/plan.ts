@@ -1,6 +1,6 @@
 /** From what a person decided, and what the estate knows, to a plan that can be forecast. */
 import type { RolloutRequest } from '@vatline/contract/rollout';
-import type { RolloutPlan } from '@vatline/core/rollout/forecast';
+import { affordableRuns, type RolloutPlan } from '@vatline/core/rollout/forecast';
 import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
 import type { Instant } from '@vatline/core/time/instant';
 import { MINUTE } from '@vatline/core/time/instant';
@@ -72,7 +72,7 @@ export async function planFor(
       reserve: request.reserve ?? -1,
       zone: request.zone,
     },
-    runs: options.runs,
+    runs: affordableRuns(hosts.length, options.runs),
     seed: options.seed,
   };
   return { plan, pool, hosts, work, expected, rebuilds };

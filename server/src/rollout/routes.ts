@@ -41,6 +41,7 @@ export function rolloutRoutes(
     return {
       ...rest,
       hosts: planned.hosts.length,
+      runs: planned.plan.runs,
       spans: [...spans],
       binding: [...rest.binding],
       windows: [...rest.windows],

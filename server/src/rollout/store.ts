@@ -9,7 +9,7 @@ import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
-import type { PoolStore } from '../pool/store.ts';
+import type { HostRow, PoolStore } from '../pool/store.ts';
 import { forecastInWorker } from './forecasting.ts';
 import { planFor } from './plan.ts';
 
@@ -28,6 +28,9 @@ export interface StageCounts {
 export class RolloutStore {
   /** The last forecast of the rest, by what it depended on: asking again costs nothing. */
   private readonly expected = new Map<string, { key: string; at: number | null }>();
+
+  /** Forecasts of the rest that are being made; one at a time for a rollout. */
+  private readonly asking = new Map<string, Promise<number | null>>();
 
   constructor(
     private readonly parts: Parts,
@@ -56,6 +59,24 @@ export class RolloutStore {
       .where('rollout_id', '=', id)
       .orderBy('number')
       .execute();
+  }
+
+  /** The hosts whose turn is next: those not tried yet before those that failed once. */
+  async nextWaiting(id: string, limit: number): Promise<{ entry: RolloutHostRow; host: HostRow }[]> {
+    const entries = await this.parts.db
+      .selectFrom('rollout_host')
+      .selectAll()
+      .where('rollout_id', '=', id)
+      .where('stage', '=', 'waiting')
+      .orderBy('attempts')
+      .orderBy('number')
+      .limit(limit)
+      .execute();
+    const hosts = await this.pools.hostsById(entries.map((entry) => entry.host_id));
+    return entries.flatMap((entry) => {
+      const host = hosts.get(entry.host_id);
+      return host ? [{ entry, host }] : [];
+    });
   }
 
   async counts(id: string): Promise<StageCounts> {
@@ -128,7 +149,11 @@ export class RolloutStore {
     };
   }
 
-  /** When the rest will be done, 9 in 10. Hosts at work are counted as if they began now. */
+  /**
+   * When the rest will be done, 9 in 10. Hosts at work are counted as if they began now. Asked for
+   * again and again while hosts finish, so what was last known is given at once, and listeners are
+   * told when a newer answer is there.
+   */
   private async expectedEnd(
     row: RolloutRow,
     request: RolloutRequest,
@@ -140,16 +165,43 @@ export class RolloutStore {
     const key = `${left} ${counts.failed} ${Math.floor(now / 300_000)}`;
     const known = this.expected.get(row.id);
     if (known?.key === key) return known.at;
-    const plan = await planFor(this.parts, this.pools, request, {
+    const asked = this.asking.get(row.id) ?? this.askForEnd(row, request, left, key);
+    return known ? known.at : asked;
+  }
+
+  private askForEnd(
+    row: RolloutRow,
+    request: RolloutRequest,
+    left: number,
+    key: string,
+  ): Promise<number | null> {
+    const asked = this.forecastEnd(row, request, left)
+      .then((at) => {
+        const changed = this.expected.get(row.id)?.at !== at;
+        this.expected.set(row.id, { key, at });
+        if (changed) this.parts.journal.tell('rollouts');
+        return at;
+      })
+      .finally(() => this.asking.delete(row.id));
+    this.asking.set(row.id, asked);
+    // Nobody may be waiting for it; those who are see the error themselves.
+    asked.catch((error: unknown) =>
+      this.parts.log.warn({ err: error as Error }, 'forecast of the rest failed'),
+    );
+    return asked;
+  }
+
+  private async forecastEnd(row: RolloutRow, request: RolloutRequest, left: number): Promise<number | null> {
+    const { plan } = await planFor(this.parts, this.pools, request, {
       seed: row.seed,
       from: row.started_ms,
       runs: 200,
     });
-    const rest = { ...plan.plan, hosts: left, batch: Math.min(request.batch, left), resumeAt: now };
-    const at =
-      planFaults(rest).length > 0 ? null : (await forecastInWorker(this.parts.workers, rest)).finish.p90;
-    this.expected.set(row.id, { key, at: at === null ? null : Math.round(at) });
-    return this.expected.get(row.id)?.at ?? null;
+    const resumeAt = this.parts.estate.clock.now();
+    const rest = { ...plan, hosts: left, batch: Math.min(request.batch, left), resumeAt };
+    if (planFaults(rest).length > 0) return null;
+    const { finish } = await forecastInWorker(this.parts.workers, rest);
+    return finish.p90 === null ? null : Math.round(finish.p90);
   }
 
   async detail(id: string): Promise<RolloutDetail> {

@@ -1,4 +1,7 @@
-/** Draws the cells of a host grid: fill for what runs, corner for what comes, outline for state. */
+/**
+ * Draws the cells of a host grid: fill for what runs, corner for what comes, outline for state.
+ * Few looks are shared by many hosts, so each is painted once and copied: panning copies only.
+ */
 import type { HostState } from '@vatline/core/rollout/host-state';
 import { cellsInView, type GridGeometry } from './host-grid-geometry.ts';
 import type { GridCell } from './host-grid.tsx';
@@ -11,6 +14,7 @@ interface Drawing {
   readonly height: number;
   readonly scrollTop: number;
   readonly pointed: number | undefined;
+  readonly dark: boolean;
 }
 
 interface Colours {
@@ -22,52 +26,82 @@ interface Colours {
 export function drawCells(context: CanvasRenderingContext2D, drawing: Drawing): void {
   const { geometry, width, height, scrollTop, cells } = drawing;
   const scale = window.devicePixelRatio || 1;
-  const { canvas } = context;
-  if (canvas.width !== Math.round(width * scale) || canvas.height !== Math.round(height * scale)) {
-    canvas.width = Math.round(width * scale);
-    canvas.height = Math.round(height * scale);
-    canvas.style.width = `${width}px`;
-    canvas.style.height = `${height}px`;
-  }
+  fitCanvas(context.canvas, width, height, scale);
   context.setTransform(scale, 0, 0, scale, 0, 0);
   context.clearRect(0, 0, width, height);
-  const style = getComputedStyle(document.documentElement);
-  const read = (name: string) => style.getPropertyValue(name).trim();
-  const colours: Colours = { ink: read('--ink'), sheet: read('--sheet'), trouble: read('--trouble') };
+  const looks = looksFor(geometry.size, scale, drawing.dark);
   const [first, last] = cellsInView(geometry, scrollTop, height, cells.length);
   for (let i = first; i < last; i++) {
     const cell = cells[i];
     if (!cell) continue;
     const x = (i % geometry.columns) * geometry.step;
     const y = Math.floor(i / geometry.columns) * geometry.step - scrollTop;
-    drawCell(context, cell, x, y, geometry.size, colours, i === drawing.pointed);
+    context.drawImage(looks.of(cell), x, y, geometry.size, geometry.size);
+    if (i === drawing.pointed) outline(context, x, y, geometry.size, looks.colours.ink);
   }
 }
 
-function drawCell(
-  context: CanvasRenderingContext2D,
-  cell: GridCell,
-  x: number,
-  y: number,
-  size: number,
-  colours: Colours,
-  pointed: boolean,
-): void {
-  context.save();
-  context.translate(x, y);
+function fitCanvas(canvas: HTMLCanvasElement, width: number, height: number, scale: number): void {
+  const [w, h] = [Math.round(width * scale), Math.round(height * scale)];
+  if (canvas.width === w && canvas.height === h) return;
+  canvas.width = w;
+  canvas.height = h;
+  canvas.style.width = `${width}px`;
+  canvas.style.height = `${height}px`;
+}
+
+function outline(context: CanvasRenderingContext2D, x: number, y: number, size: number, ink: string): void {
+  context.strokeStyle = ink;
+  context.lineWidth = 2;
+  context.strokeRect(x, y, size, size);
+}
+
+interface Looks {
+  readonly colours: Colours;
+  of(cell: GridCell): HTMLCanvasElement;
+}
+
+const known = new Map<string, Looks>();
+
+/** The painted looks for a size, a resolution and a theme, whose colours are read from the page once. */
+function looksFor(size: number, scale: number, dark: boolean): Looks {
+  const key = `${size} ${scale} ${dark}`;
+  let looks = known.get(key);
+  if (!looks) {
+    const style = getComputedStyle(document.documentElement);
+    const read = (name: string) => style.getPropertyValue(name).trim();
+    const colours = { ink: read('--ink'), sheet: read('--sheet'), trouble: read('--trouble') };
+    known.set(key, (looks = newLooks(size, scale, colours)));
+  }
+  return looks;
+}
+
+function newLooks(size: number, scale: number, colours: Colours): Looks {
+  const painted = new Map<string, HTMLCanvasElement>();
+  return {
+    colours,
+    of: (cell) => {
+      const key = `${cell.dye} ${cell.next ?? ''} ${cell.state}`;
+      let look = painted.get(key);
+      if (!look) painted.set(key, (look = paintLook(cell, size, scale, colours)));
+      return look;
+    },
+  };
+}
+
+function paintLook(cell: GridCell, size: number, scale: number, colours: Colours): HTMLCanvasElement {
+  const canvas = document.createElement('canvas');
+  canvas.width = canvas.height = Math.round(size * scale);
+  const context = canvas.getContext('2d');
+  if (!context) return canvas;
+  context.scale(scale, scale);
   context.fillStyle = dyePattern(context, cell.dye);
   context.globalAlpha = cell.state === 'in service' || cell.state === 'failed' ? 1 : 0.55;
   context.fillRect(0.5, 0.5, size - 1, size - 1);
   context.globalAlpha = 1;
   if (cell.next && cell.next !== cell.dye) drawCorner(context, cell, size, colours);
   drawState(context, cell.state, size, colours);
-  if (pointed) {
-    context.setLineDash([]);
-    context.lineWidth = 2;
-    context.strokeStyle = colours.ink;
-    context.strokeRect(0, 0, size, size);
-  }
-  context.restore();
+  return canvas;
 }
 
 /** A light edge keeps the corner apart from a fill of the same lightness. */

@@ -42,7 +42,7 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
   const scroller = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(0);
-  const [scrollTop, setScrollTop] = useState(0);
+  const [tipScroll, setTipScroll] = useState(0);
   const [pointed, setPointed] = useState<number | undefined>();
   const dark = useAppSelector((state) => state.layout.dark);
   const geometry = useMemo(
@@ -62,18 +62,10 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
 
   const draw = useCallback(() => {
     const context = canvas.current?.getContext('2d');
+    const scrollTop = scroller.current?.scrollTop ?? 0;
     if (context && width > 0)
-      drawCells(context, {
-        cells,
-        geometry,
-        width,
-        height,
-        scrollTop,
-        pointed,
-      });
-    // The theme changes the colours that the drawing reads from the page.
-    void dark;
-  }, [cells, geometry, width, height, scrollTop, pointed, dark]);
+      drawCells(context, { cells, geometry, width, height, scrollTop, pointed, dark });
+  }, [cells, geometry, width, height, pointed, dark]);
 
   useEffect(() => {
     const frame = requestAnimationFrame(draw);
@@ -111,8 +103,15 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
         ref={scroller}
         className="host-grid-scroll"
         style={{ height }}
-        onScroll={(event) => setScrollTop(event.currentTarget.scrollTop)}
-        onMouseMove={(event) => setPointed(atPointer(event))}
+        // Drawn in the same frame as the scrolling: through the state it would come a frame late.
+        onScroll={(event) => {
+          draw();
+          if (pointed !== undefined) setTipScroll(event.currentTarget.scrollTop);
+        }}
+        onMouseMove={(event) => {
+          setPointed(atPointer(event));
+          setTipScroll(event.currentTarget.scrollTop);
+        }}
         onMouseLeave={() => setPointed(undefined)}
         onClick={(event) => {
           const index = atPointer(event);
@@ -125,7 +124,7 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
         </div>
       </div>
       {current && pointed !== undefined && (
-        <div className="host-tip" style={tipPlace(geometry, pointed, scrollTop, width)} aria-live="polite">
+        <div className="host-tip" style={tipPlace(geometry, pointed, tipScroll, width)} aria-live="polite">
           {describeCell(current)}
         </div>
       )}

@@ -9,7 +9,7 @@ import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { How } from '../parts/how.tsx';
-import { moment, nearDay, percent, plural, time } from '../parts/format.ts';
+import { count, moment, nearDay, percent, plural, time } from '../parts/format.ts';
 import { PlanFields, planFieldPaths } from './plan-fields.tsx';
 import { PoolChoice } from './pool-choice.tsx';
 
@@ -165,14 +165,14 @@ function headline(answer: ForecastAnswer, now: number, zone: string): string {
 function howRows(answer: ForecastAnswer): [string, string][] {
   const { work } = answer;
   return [
-    ['Runs', '1,000 seeded simulations of every host; the same plan gives the same answer'],
+    ['Runs', `${count(answer.runs)} seeded simulations of every host; the same plan gives the same answer`],
     [
       'Work on one host',
       `median ${work.medianMinutes} min, 90th percentile ${work.p90Minutes} min, ${work.learnedFrom > 0 ? `learned from ${work.learnedFrom} hosts of this pool` : 'usual for this kind of clone'}`,
     ],
     [
       'Draining',
-      'anything up to the limit, evenly; a host starts only if limit and 90th percentile fit before the window closes',
+      'until the last session on the host ends, drawn from what is left of a session here, at most the limit; a host starts only if it is finished before the window closes in 9 of 10 cases',
     ],
     ['Failures', '1 in 100 attempts fails and is tried once more'],
     ['Finishes in the first window', percent(answer.finishesInFirstWindow)],

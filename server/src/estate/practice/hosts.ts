@@ -2,7 +2,7 @@
 import { wallClock } from '@vatline/core/time/zone';
 import { hash32, logNormal, seededRandom } from '@vatline/core/random';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
-import type { FileShare, HostAgents, Operation, UserActivity } from '../driver.ts';
+import type { FileShare, HostAgents, Operation, PoolLoad, UserActivity } from '../driver.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 
@@ -98,25 +98,23 @@ export class PracticeActivity implements UserActivity {
       : officeDay.map((share) => Math.round(share * hosts * limit * 0.7));
   }
 
-  /** The expected sessions of this minute, dealt out evenly over the hosts that take them. */
-  async sessions(
-    pool: string,
-    hosts: readonly { readonly name: string; readonly takes: boolean }[],
-    limit: number,
-  ): Promise<Map<string, number>> {
-    const curve = await this.expected(pool, hosts.length, limit);
+  /**
+   * The expected sessions of this minute, dealt out over the hosts that take them: each has the
+   * whole part of its share, and one more with the chance of the rest, drawn from its name and the
+   * hour. So one host can be asked about without going through the pool.
+   */
+  async sessions(load: PoolLoad, hosts: readonly string[]): Promise<Map<string, number>> {
+    const curve = await this.expected(load.pool, load.hosts, load.limit);
     const { minutes } = wallClock(this.zone, this.operations.now());
     const hour = Math.floor(minutes / 60);
     const low = curve[hour] ?? 0;
-    const total = Math.round(low + (((curve[(hour + 1) % 24] ?? 0) - low) * (minutes % 60)) / 60);
-    const taking = hosts.filter((host) => host.takes);
-    const each = Math.floor(total / Math.max(1, taking.length));
-    const rest = total - each * taking.length;
-    const turn = taking.length === 0 ? 0 : hash32(`${pool}${hour}`) % taking.length;
+    const total = low + (((curve[(hour + 1) % 24] ?? 0) - low) * (minutes % 60)) / 60;
+    const share = total / Math.max(1, load.taking);
+    const whole = Math.floor(share);
     return new Map(
-      taking.map((host, i) => {
-        const extra = (i + taking.length - turn) % taking.length < rest ? 1 : 0;
-        return [host.name, Math.min(limit, each + extra)];
+      hosts.map((host) => {
+        const draw = hash32(`${host} ${hour}`) / 2 ** 32;
+        return [host, Math.min(load.limit, draw < share - whole ? whole + 1 : whole)];
       }),
     );
   }

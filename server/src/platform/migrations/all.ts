@@ -1,5 +1,9 @@
 /** Every migration in order. Forward only: a mistake is mended by the next one. */
 import type { Migration } from 'kysely';
 import { first } from './0001-first.ts';
+import { hostCounts } from './0002-host-counts.ts';
 
-export const migrations: Record<string, Migration> = { '0001-first': first };
+export const migrations: Record<string, Migration> = {
+  '0001-first': first,
+  '0002-host-counts': hostCounts,
+};

@@ -1,0 +1,77 @@
+/** An estate with a pool of as many hosts as wanted, on a version that is not the newest of its line. */
+import { planNames } from '@vatline/core/pool/names';
+import { must } from '@vatline/core/result';
+import type { Application } from '@vatline/server/application';
+import { newId } from '@vatline/server/platform/ids';
+
+export interface LargePool {
+  readonly poolId: string;
+  /** The version its hosts do not run yet. */
+  readonly newestId: string;
+}
+
+/** Adds the pool to an application that holds the demo. */
+export async function addLargePool(
+  { db, estate }: Application,
+  name: string,
+  count: number,
+): Promise<LargePool> {
+  const [newest, older] = await db
+    .selectFrom('image_version')
+    .innerJoin('image_line', 'image_line.id', 'image_version.line_id')
+    .select(['image_version.id', 'image_version.image_id', 'image_version.line_id'])
+    .where('image_line.name', '=', 'Staff multi-session')
+    .orderBy('image_version.number', 'desc')
+    .limit(2)
+    .execute();
+  if (!newest || !older) throw new Error('the demo has no Staff line with two versions');
+  const poolId = newId('pool');
+  const place = { site: 'yard-a', datastore: 'standard', processors: 2 };
+  const pool = { name, kind: 'pooled', clone: 'linked' as const, pattern: 'WCL-X-######', ...place };
+  await db
+    .insertInto('pool')
+    .values({
+      ...pool,
+      id: poolId,
+      line_id: older.line_id,
+      ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
+      session_limit: 10,
+      blend_id: null,
+      created_ms: estate.clock.now(),
+    })
+    .execute();
+  const blendId = newId('blend');
+  await db
+    .insertInto('blend')
+    .values({
+      id: blendId,
+      pool_id: poolId,
+      number: 1,
+      image_version_id: older.id,
+      packages_json: '[]',
+      made_ms: estate.clock.now(),
+    })
+    .execute();
+  await db.updateTable('pool').set({ blend_id: blendId }).where('id', '=', poolId).execute();
+  const { names } = must(planNames({ pattern: pool.pattern, start: 1 + count * 10, count, taken: [] }));
+  const machines = await estate.seedHosts(
+    names.map((host) => ({ name: host, imageId: older.image_id })),
+    { ...pool, ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example' },
+  );
+  const rows = names.map((host, i) => ({
+    id: newId('host'),
+    pool_id: poolId,
+    name: host,
+    machine_id: machines[i] ?? '',
+    state: 'in service',
+    blend_id: blendId,
+    next_blend_id: null,
+    note: '',
+  }));
+  for (let i = 0; i < rows.length; i += 500)
+    await db
+      .insertInto('host')
+      .values(rows.slice(i, i + 500))
+      .execute();
+  return { poolId, newestId: newest.id };
+}

@@ -1,0 +1,267 @@
+/**
+ * One host's way through a rollout: drain, rebuild or attach, join, verify, back in service. Every
+ * call to the outside has a key made from rollout, host, attempt and stage, so that after a crash a
+ * host is taken up where it was and nothing is done twice.
+ */
+import type { RolloutRequest } from '@vatline/contract/rollout';
+import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
+import type { Operation } from '../estate/driver.ts';
+import { EstateError } from '../estate/driver.ts';
+import { fromJson } from '../platform/database.ts';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+import type { BlendRow, HostRow, PoolRow, PoolStore } from '../pool/store.ts';
+import { RETRIES } from './plan.ts';
+import type { RolloutHostRow, RolloutRow, RolloutStore } from './store.ts';
+
+/** A rollout with what it is about. */
+export interface RolloutContext {
+  readonly rollout: RolloutRow;
+  readonly request: RolloutRequest;
+  readonly pool: PoolRow;
+  readonly from: BlendRow;
+  readonly to: BlendRow;
+}
+
+/** Whether an operation that ended was begun by a rollout. */
+export function isOfRollout(operation: Operation): boolean {
+  return operation.key.startsWith('rollout/');
+}
+
+export class HostWork {
+  constructor(
+    private readonly parts: Parts,
+    private readonly pools: PoolStore,
+    private readonly store: RolloutStore,
+  ) {}
+
+  async context(rolloutId: string): Promise<RolloutContext> {
+    const rollout = await this.store.rollout(rolloutId);
+    const blend = (id: string) =>
+      this.parts.db.selectFrom('blend').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
+    return {
+      rollout,
+      request: fromJson<RolloutRequest>(rollout.request_json),
+      pool: await this.pools.pool(rollout.pool_id),
+      from: await blend(rollout.from_blend_id),
+      to: await blend(rollout.to_blend_id),
+    };
+  }
+
+  /** Takes a host out of service and begins its first stage. */
+  async start(
+    context: RolloutContext,
+    entry: RolloutHostRow,
+    host: HostRow,
+    sessions: number,
+  ): Promise<void> {
+    const now = this.parts.estate.clock.now();
+    const attempts = entry.attempts + 1;
+    await this.move(host, 'draining');
+    await this.setEntry(entry, {
+      stage: 'draining',
+      attempts,
+      started_ms: entry.started_ms ?? now,
+      work_ms: null,
+      error: null,
+    });
+    await this.note(
+      context.rollout,
+      `${host.name} drains${sessions > 0 ? `, ${sessions} sessions left` : ''}`,
+    );
+    await this.begin(context, { ...entry, attempts, stage: 'draining' }, host, sessions);
+  }
+
+  /** Begins the outside operation of the stage an entry is in; the same key does nothing twice. */
+  private async begin(
+    context: RolloutContext,
+    entry: RolloutHostRow,
+    host: HostRow,
+    sessions = 0,
+  ): Promise<void> {
+    const { pool, request, to } = context;
+    const { hypervisor, directory, agents, activity } = this.parts.estate;
+    const key = keyOf(entry);
+    const packages = fromJson<string[]>(to.packages_json);
+    try {
+      switch (entry.stage as HostState) {
+        case 'draining':
+          await activity.drain(key, pool.name, host.name, sessions, request.drainLimitMinutes);
+          return;
+        case 'rebuilding':
+          await hypervisor.rebuild(key, host.machine_id, await this.imageOf(to));
+          return;
+        case 'joining':
+          await directory.join(key, host.name);
+          return;
+        case 'attaching':
+          await agents.attach(key, host.name, await this.digestsOf(packages));
+          return;
+        case 'verifying':
+          await agents.verify(key, host.name);
+          return;
+        default:
+          return;
+      }
+    } catch (error) {
+      if (!(error instanceof EstateError)) throw error;
+      await this.failed(context, entry, host, error.message);
+    }
+  }
+
+  private async imageOf(blend: BlendRow): Promise<string> {
+    const version = await this.parts.db
+      .selectFrom('image_version')
+      .select('image_id')
+      .where('id', '=', blend.image_version_id)
+      .executeTakeFirstOrThrow();
+    return version.image_id;
+  }
+
+  private async digestsOf(packageVersionIds: readonly string[]): Promise<string[]> {
+    if (packageVersionIds.length === 0) return [];
+    const rows = await this.parts.db
+      .selectFrom('package_version')
+      .select('digest')
+      .where('id', 'in', packageVersionIds)
+      .execute();
+    return rows.map((row) => row.digest);
+  }
+
+  /** After a restart: begins the operation of the stage again, or reads what came of it. */
+  async takeUp(rollout: RolloutRow, entry: RolloutHostRow): Promise<void> {
+    const operation = await this.parts.estate.operations.get(keyOf(entry));
+    if (operation && operation.state !== 'running') await this.ended(operation);
+    if (operation) return;
+    await this.begin(await this.context(rollout.id), entry, await this.host(entry.host_id));
+  }
+
+  /** Takes the host of an ended operation on to its next stage. Returns the rollout to look at. */
+  async ended(operation: Operation): Promise<string | undefined> {
+    const [, rolloutId = '', hostId = '', attempt = '', stage = ''] = operation.key.split('/');
+    const entry = await this.entry(rolloutId, hostId);
+    if (entry.stage !== stage || String(entry.attempts) !== attempt) return undefined;
+    const context = await this.context(rolloutId);
+    const host = await this.host(hostId);
+    if (operation.state === 'failed')
+      await this.failed(context, entry, host, operation.error?.message ?? 'failed');
+    else await this.nextStage(context, entry, host);
+    return rolloutId;
+  }
+
+  private async nextStage(context: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
+    const now = this.parts.estate.clock.now();
+    const stage = await this.stageAfter(context, entry, host);
+    if (stage === 'done') return this.done(context, entry, host);
+    await this.move(host, stage);
+    const work_ms = entry.stage === 'draining' ? now : entry.work_ms;
+    await this.setEntry(entry, { stage, work_ms });
+    await this.begin(context, { ...entry, stage, work_ms }, host);
+  }
+
+  private async stageAfter(
+    { to }: RolloutContext,
+    entry: RolloutHostRow,
+    host: HostRow,
+  ): Promise<HostState | 'done'> {
+    const packages = fromJson<string[]>(to.packages_json).length > 0;
+    switch (entry.stage as HostState) {
+      case 'draining': {
+        const current = await this.parts.db
+          .selectFrom('blend')
+          .select('image_version_id')
+          .where('id', '=', host.blend_id)
+          .executeTakeFirst();
+        // A host that failed before may hold anything: it is rebuilt whatever its blend was.
+        return entry.attempts > 1 || host.note !== '' || current?.image_version_id !== to.image_version_id
+          ? 'rebuilding'
+          : 'attaching';
+      }
+      case 'rebuilding':
+        return 'joining';
+      case 'joining':
+        return packages ? 'attaching' : 'verifying';
+      case 'attaching':
+        return 'verifying';
+      default:
+        return 'done';
+    }
+  }
+
+  private async done({ rollout, to }: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
+    await this.move(host, 'in service');
+    await this.setHost(host.id, { blend_id: to.id, next_blend_id: null, note: '' });
+    await this.setEntry(entry, { stage: 'done', finished_ms: this.parts.estate.clock.now(), error: null });
+    await this.note(rollout, `${host.name} is back in service on blend ${to.number}`);
+  }
+
+  /** Tries again by itself while retries are left; then waits for a person. */
+  private async failed(
+    { rollout }: RolloutContext,
+    entry: RolloutHostRow,
+    host: HostRow,
+    error: string,
+  ): Promise<void> {
+    await this.move(host, 'failed');
+    await this.setHost(host.id, { note: error });
+    const again = entry.attempts <= RETRIES;
+    await this.setEntry(entry, { stage: again ? 'waiting' : 'failed', error });
+    await this.note(
+      rollout,
+      `${host.name} failed ${entry.stage}: ${error}${again ? '; it is tried again' : ''}`,
+    );
+  }
+
+  private async move(host: HostRow, to: HostState): Promise<void> {
+    const current = await this.host(host.id);
+    if (current.state === to) return;
+    const result = transition(current.state as HostState, to);
+    if (!result.ok) throw new Error(`${host.name}: ${result.error[0]?.message ?? 'bad transition'}`);
+    await this.setHost(host.id, { state: to });
+    if (takesSessions(to) !== takesSessions(current.state as HostState)) this.parts.journal.tell('pools');
+  }
+
+  async host(id: string): Promise<HostRow> {
+    const row = await this.parts.db.selectFrom('host').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw notFound('such host');
+    return row;
+  }
+
+  async entry(rolloutId: string, hostId: string): Promise<RolloutHostRow> {
+    const row = await this.parts.db
+      .selectFrom('rollout_host')
+      .selectAll()
+      .where('rollout_id', '=', rolloutId)
+      .where('host_id', '=', hostId)
+      .executeTakeFirst();
+    if (!row) throw notFound('such host in this rollout');
+    return row;
+  }
+
+  async setHost(id: string, change: Partial<HostRow>): Promise<void> {
+    await this.parts.db.updateTable('host').set(change).where('id', '=', id).execute();
+  }
+
+  async setEntry(entry: RolloutHostRow, change: Partial<RolloutHostRow>): Promise<void> {
+    await this.parts.db
+      .updateTable('rollout_host')
+      .set(change)
+      .where('rollout_id', '=', entry.rollout_id)
+      .where('host_id', '=', entry.host_id)
+      .execute();
+  }
+
+  note(rollout: RolloutRow, text: string): Promise<void> {
+    return this.parts.journal.note({
+      at: this.parts.estate.clock.now(),
+      kind: 'rollout',
+      subject: `rollout:${rollout.id}`,
+      text,
+      link: `/rollouts/${rollout.id}`,
+    });
+  }
+}
+
+function keyOf(entry: Pick<RolloutHostRow, 'rollout_id' | 'host_id' | 'attempts' | 'stage'>): string {
+  return `rollout/${entry.rollout_id}/${entry.host_id}/${entry.attempts}/${entry.stage}`;
+}
