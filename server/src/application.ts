@@ -3,7 +3,7 @@ import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import express, { type Express } from 'express';
 import type { Logger } from 'pino';
-import { estatePlan } from '@vatline/demo/scenario';
+import { estatePlan } from '@vatline/demo/estate';
 import { accessRoutes } from './access/routes.ts';
 import { fillDemo } from './demo/fill.ts';
 import { PracticeEstate } from './estate/practice/practice-estate.ts';

@@ -1,8 +1,10 @@
 import '@fontsource-variable/hanken-grotesk';
 import '@fontsource-variable/jetbrains-mono';
 import './shell/tokens.css';
-import './shell/frame.css';
-import './parts/parts.css';
+import './parts/text.css';
+import './parts/buttons.css';
+import './parts/table.css';
+import './parts/field.css';
 import { createRoot } from 'react-dom/client';
 import { App } from './shell/app.tsx';
 

@@ -1,15 +1,9 @@
 /** Fills an empty data folder with the demo: the library's lines, packages, pools and work under way. */
 import { existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import {
-  applications,
-  assignments,
-  installerOf,
-  planLines,
-  plannedRollouts,
-  pools as plannedPools,
-} from '@vatline/demo/scenario';
-import type { PlannedLine, PlannedPool } from '@vatline/demo/scenario';
+import { applications, installerOf } from '@vatline/demo/applications';
+import { planLines, type PlannedLine } from '@vatline/demo/lines';
+import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
 import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
 import { packOci } from '@vatline/files/oci-write';
 import { checkpointKeys, stepIdentity } from '@vatline/core/image/checkpoint-plan';

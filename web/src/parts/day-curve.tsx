@@ -1,4 +1,5 @@
 /** Expected sessions hour by hour through the day, as a share of the seats there are. */
+import './day-curve.css';
 import { count, plural } from './format.ts';
 
 interface Props {

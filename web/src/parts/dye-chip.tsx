@@ -1,3 +1,4 @@
+import './dye-chip.css';
 import { dye, type DyeName } from '@vatline/core/dye/dyes';
 import { dyeBackground } from './hatch.ts';
 

@@ -1,4 +1,6 @@
 /** A chain of links, left to right, broken where it breaks. */
+import './explain.css';
+
 export function Explain({ chain }: { chain: readonly { holds: boolean; text: string }[] }) {
   return (
     <ol className="chain">

@@ -1,3 +1,4 @@
+import './finding.css';
 import type { ReactNode } from 'react';
 
 export type Tone = 'trouble' | 'attention' | 'calm' | 'good';

@@ -1,4 +1,5 @@
 /** A cell a host, on a canvas. Only the rows in view are drawn, so that ten thousand stay smooth. */
+import './host-grid.css';
 import {
   useCallback,
   useEffect,

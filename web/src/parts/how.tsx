@@ -1,3 +1,4 @@
+import './how.css';
 import { Popover } from 'antd';
 
 /** "how?" beside a computed figure: what went into it and what was assumed. */

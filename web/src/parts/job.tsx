@@ -1,4 +1,5 @@
 /** A job at work or ended: its steps as a bar, what it is doing, and what can be done about it. */
+import './job.css';
 import { Button } from 'antd';
 import { useState } from 'react';
 import type { Job } from '@vatline/contract/job';

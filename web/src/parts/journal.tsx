@@ -1,3 +1,4 @@
+import './journal.css';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../shell/api.ts';

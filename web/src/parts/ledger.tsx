@@ -1,4 +1,5 @@
 /** The ledger: every object an action creates, in which system, and how it stands. */
+import './ledger.css';
 import { useState } from 'react';
 import { Virtuoso } from 'react-virtuoso';
 import type { LedgerRow } from '@vatline/contract/job';

@@ -1,4 +1,5 @@
 /** The tape: the strip of time along the bottom, the estate's clock, and the journal above it. */
+import './tape.css';
 import { lazy, Suspense, useLayoutEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { dye } from '@vatline/core/dye/dyes';

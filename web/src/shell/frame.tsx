@@ -1,4 +1,5 @@
 /** The frame: the line above, the bench in the middle, the tape below. */
+import './frame.css';
 import { Suspense, lazy } from 'react';
 import { Link, NavLink, Outlet } from 'react-router';
 import { api } from './api.ts';

@@ -1,3 +1,4 @@
+import './search.css';
 import { Modal, Switch } from 'antd';
 import { closed, themeSwitched } from './layout.ts';
 import { useAppDispatch, useAppSelector } from './store.ts';

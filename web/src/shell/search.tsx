@@ -1,4 +1,5 @@
 /** Ctrl+K: find anything or do anything. */
+import './search.css';
 import { Input, Modal } from 'antd';
 import { useState, type KeyboardEvent } from 'react';
 import { useNavigate } from 'react-router';

@@ -9,7 +9,7 @@ import { PracticePackaging } from './packaging.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
 import type { EstateControl, PracticeFault } from '../control.ts';
 import type { EstateDriver } from '../driver.ts';
-import type { EstatePlan } from '@vatline/demo/scenario';
+import type { EstatePlan } from '@vatline/demo/estate';
 import type { Hardware, Step } from '@vatline/core/image/recipe';
 import { sizeOf } from '@vatline/core/image/compare-versions';
 import type { Entry } from '@vatline/core/image/inventory';

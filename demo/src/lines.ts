@@ -1,0 +1,186 @@
+/** The image lines of the library: their recipes, month by month, and the versions cut from them. */
+import type { Hardware, Step } from '@vatline/core/image/recipe';
+import { hash32 } from '@vatline/core/random';
+import { applications } from './applications.ts';
+import { root } from './estate.ts';
+
+export interface PlannedVersion {
+  readonly number: number;
+  readonly state: 'draft' | 'in test' | 'approved' | 'retired';
+  readonly note: string;
+  /** Days before the demo begins. */
+  readonly daysAgo: number;
+  readonly steps: readonly Step[];
+}
+
+export interface PlannedLine {
+  readonly key: string;
+  readonly name: string;
+  readonly purpose: string;
+  readonly dyeOffset: number;
+  readonly site: string;
+  readonly hardware: Hardware;
+  readonly versions: readonly PlannedVersion[];
+  /** The recipe as it stands now; may be ahead of the newest version. */
+  readonly recipe: readonly Step[];
+}
+
+const media = (system: string) => {
+  let digest = '';
+  for (let i = 0; i < 8; i++) digest += hash32(`${system} media ${i}`).toString(16).padStart(8, '0');
+  return digest;
+};
+
+interface Ingredients {
+  readonly system: string;
+  readonly edition: string;
+  readonly release: string;
+  readonly agent: string;
+  readonly applications: readonly (readonly [string, string])[];
+  readonly script: string;
+}
+
+function recipe(of: Ingredients): Step[] {
+  const publisher = (name: string) => applications.find((a) => a.name === name)?.publisher ?? name;
+  const steps: Step[] = [
+    {
+      id: 'system',
+      kind: 'operating system',
+      system: of.system,
+      edition: of.edition,
+      mediaDigest: media(of.system),
+    },
+    { id: 'updates', kind: 'updates', release: of.release },
+    { id: 'restart-1', kind: 'restart' },
+    { id: 'join', kind: 'join directory', ou: `OU=Build,OU=Hosts,${root}` },
+    { id: 'agent', kind: 'host agent', version: of.agent },
+    ...of.applications.map(([name, version]): Step => ({
+      id: name.toLowerCase().replaceAll(' ', '-'),
+      kind: 'application',
+      name,
+      publisher: publisher(name),
+      version,
+      command: `setup-${name.split(' ')[0]?.toLowerCase() ?? 'app'}.exe /quiet /norestart`,
+      exitCodes: [0, 3010],
+    })),
+    { id: 'first-run', kind: 'script', title: 'First-run pages off', text: of.script },
+    { id: 'restart-2', kind: 'restart' },
+  ];
+  return steps;
+}
+
+/** The release of `back` months before March 2027. */
+function releaseBack(back: number): string {
+  return new Date(Date.UTC(2027, 2 - back, 1)).toISOString().slice(0, 7);
+}
+
+function history(
+  from: number,
+  to: number,
+  make: (number: number, back: number) => Omit<PlannedVersion, 'number'>,
+): PlannedVersion[] {
+  return Array.from({ length: to - from + 1 }, (_, i) => ({
+    number: from + i,
+    ...make(from + i, to - from - i),
+  }));
+}
+
+const firstRun = 'set FirstRun=off\nset WelcomePage=off';
+
+function staffVersions(): PlannedVersion[] {
+  return history(2, 15, (number, back) => ({
+    daysAgo: number === 15 ? 2 : 2 + back * 28,
+    state: number === 15 ? 'in test' : number === 12 ? 'retired' : 'approved',
+    note: number === 12 ? 'sign-in took over 40 s' : number === 15 ? 'soaks on pilot-bench' : '',
+    steps: recipe({
+      system: 'Desktop OS 24.2',
+      edition: 'multi-session',
+      release: releaseBack(back),
+      agent: number >= 10 ? '4.8' : '4.7',
+      applications: [
+        ['Brackenote Office', number >= 8 ? '24.2' : '24.1'],
+        ['Dockray Scan', '3.4'],
+        ...(number >= 13 ? ([['Halvane Print', '2.2']] as const) : []),
+        ['Drumlock Keys', number >= 14 ? '2.5' : '2.4'],
+      ],
+      script: firstRun,
+    }),
+  }));
+}
+
+function readerVersions(): PlannedVersion[] {
+  return history(2, 12, (number, back) => ({
+    daysAgo: 4 + back * 28,
+    state: number === 12 ? 'draft' : 'approved',
+    note: number === 12 ? 'kiosk pages to be looked at' : '',
+    steps: recipe({
+      system: 'Desktop OS 24.2',
+      edition: 'single session',
+      release: releaseBack(back),
+      agent: '4.8',
+      applications: [
+        ['Drumlock Keys', number >= 9 ? '2.5' : '2.4'],
+        ...(number >= 12 ? ([['Pennisk Viewer', '4.4']] as const) : []),
+      ],
+      script: firstRun,
+    }),
+  }));
+}
+
+function mapVersions(): PlannedVersion[] {
+  return history(1, 5, (number, back) => ({
+    daysAgo: 13 + back * 56,
+    state: 'approved',
+    note: '',
+    steps: recipe({
+      system: 'Desktop OS 24.1',
+      edition: 'workstation',
+      release: releaseBack(back * 2),
+      agent: '4.8',
+      applications: [
+        ['Brackenote Office', '24.2'],
+        ['Dockray Scan', number >= 3 ? '3.4' : '3.3'],
+      ],
+      script: firstRun,
+    }),
+  }));
+}
+
+export function planLines(): PlannedLine[] {
+  const staff = staffVersions();
+  const reader = readerVersions();
+  const maps = mapVersions();
+  const newest = (list: readonly PlannedVersion[]) => list.at(-1)?.steps ?? [];
+  return [
+    {
+      key: 'staff',
+      name: 'Staff multi-session',
+      purpose: 'branch desks and offices',
+      dyeOffset: 10,
+      site: 'yard-a',
+      hardware: { processors: 8, memoryBytes: 32e9, diskBytes: 128e9, firmware: 'uefi', graphics: false },
+      versions: staff,
+      recipe: newest(staff),
+    },
+    {
+      key: 'reader',
+      name: 'Reader desktop',
+      purpose: 'public reading rooms',
+      dyeOffset: 4,
+      site: 'yard-a',
+      hardware: { processors: 2, memoryBytes: 8e9, diskBytes: 64e9, firmware: 'uefi', graphics: false },
+      versions: reader,
+      recipe: newest(reader),
+    },
+    {
+      key: 'maps',
+      name: 'Map workstation',
+      purpose: 'map archive, with graphics',
+      dyeOffset: 3,
+      site: 'yard-a',
+      hardware: { processors: 8, memoryBytes: 64e9, diskBytes: 256e9, firmware: 'uefi', graphics: true },
+      versions: maps,
+      recipe: newest(maps),
+    },
+  ];
+}
