@@ -126,7 +126,7 @@ try {
       large,
       '1,000 hosts in pools of 100',
       small,
-      'wanted: near 1, no host costs more because there are many',
+      'wanted: at most 3, a host must not cost more because there are many',
     );
     const { poolId } = await addLargePool(app, 'panned', 10_000);
     const { grid, empty } = await panGrid(address, poolId);

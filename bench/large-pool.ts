@@ -53,7 +53,10 @@ export async function addLargePool(
     })
     .execute();
   await db.updateTable('pool').set({ blend_id: blendId }).where('id', '=', poolId).execute();
-  const { names } = must(planNames({ pattern: pool.pattern, start: 1 + count * 10, count, taken: [] }));
+  const taken = await db.selectFrom('host').select('name').execute();
+  const { names } = must(
+    planNames({ pattern: pool.pattern, start: 1 + taken.length, count, taken: taken.map((row) => row.name) }),
+  );
   const machines = await estate.seedHosts(
     names.map((host) => ({ name: host, imageId: older.image_id })),
     { ...pool, ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example' },

@@ -3,7 +3,7 @@ import type { Blend } from '@vatline/contract/pool';
 import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostState } from '@vatline/core/rollout/host-state';
-import { openOrNextWindow } from '@vatline/core/rollout/windows';
+import { openOrNextWindow, type WindowSpan } from '@vatline/core/rollout/windows';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -116,11 +116,7 @@ export class RolloutStore {
     const counts = await this.counts(row.id);
     const [from, to] = [blends.get(row.from_blend_id), blends.get(row.to_blend_id)];
     if (!from || !to) throw notFound('such blend');
-    const now = this.parts.estate.clock.now();
-    const window =
-      row.ended_ms === null
-        ? openOrNextWindow({ ...request.window, zone: request.zone }, row.started_ms, now)
-        : undefined;
+    const nextWindow = row.ended_ms === null ? this.nextWindow(row, request) : null;
     return {
       id: row.id,
       poolId: row.pool_id,
@@ -140,13 +136,25 @@ export class RolloutStore {
       setAside: counts.setAside,
       startedAt: row.started_ms,
       endedAt: row.ended_ms,
-      nextWindow: window?.ok ? (window.value ?? null) : null,
+      nextWindow,
       promisedAt: row.promised_ms,
       expectedAt:
         row.ended_ms === null && row.state !== 'stopped'
           ? await this.expectedEnd(row, request, counts)
           : null,
     };
+  }
+
+  /** The window it is at work in, or goes on in: one that is open but too short for any host is over. */
+  private nextWindow(row: RolloutRow, request: RolloutRequest): WindowSpan | null {
+    const rule = { ...request.window, zone: request.zone };
+    const now = this.parts.estate.clock.now();
+    const window = openOrNextWindow(rule, row.started_ms, now);
+    if (!window.ok || !window.value) return null;
+    const isOver = row.state === 'asleep' && window.value.start < now;
+    if (!isOver) return window.value;
+    const following = openOrNextWindow(rule, row.started_ms, window.value.end + 1);
+    return following.ok ? (following.value ?? null) : null;
   }
 
   /**

@@ -1,5 +1,6 @@
 import type { LineDetail } from '@vatline/contract/image';
 import { stepIdentity } from '@vatline/core/image/checkpoint-plan';
+import type { Step } from '@vatline/core/image/recipe';
 import { How } from '../parts/how.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { minutes, plural } from '../parts/format.ts';
@@ -21,9 +22,11 @@ export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }
         {plan.isDraft && <b className="attention"> with changes that are not kept yet</b>}
         {newest && (
           <>
-            {changedSteps + removedSteps === 0
-              ? ', the same as '
-              : `: ${plural(Math.max(changedSteps, removedSteps), 'step')} changed since `}
+            {changedSteps + removedSteps > 0
+              ? `: ${plural(Math.max(changedSteps, removedSteps), 'step')} changed since `
+              : sameOrder(plan.steps, line.lastCutRecipe)
+                ? ', the same as '
+                : ': the same steps in another order than '}
             <DyeChip name={newest.dye} number={newest.number} />
           </>
         )}
@@ -52,4 +55,8 @@ function headline(line: LineDetail, plan: LinePlan): string {
   if (plan.build.waterline === plan.steps.length) return 'Nothing to build: the machine holds every step.';
   if (plan.build.waterline === 0) return `The next build takes ${minutes(plan.build.minutesToRun)}.`;
   return `The next build takes ${minutes(plan.build.minutesToRun)}, not ${minutes(plan.fullMinutes)}.`;
+}
+
+function sameOrder(a: readonly Step[], b: readonly Step[]): boolean {
+  return a.map(stepIdentity).join() === b.map(stepIdentity).join();
 }

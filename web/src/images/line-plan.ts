@@ -14,6 +14,8 @@ export interface LinePlan {
   readonly isDraft: boolean;
   readonly basedOn: number;
   readonly build: BuildPlan;
+  /** What the build would be with other steps, while one is being dragged. */
+  buildOf(steps: readonly Step[]): BuildPlan;
   /** Minutes of a build from nothing. */
   readonly fullMinutes: number;
   readonly findings: readonly CheckFinding[];
@@ -31,7 +33,9 @@ export function useLinePlan(line: LineDetail): LinePlan {
     const hardware = draft?.hardware ?? line.hardware;
     const basedOn = draft?.basedOn ?? line.recipeRevision;
     const checkpoints = new Set(line.machine ? line.checkpoints : []);
-    const build = planBuild(hardware, steps, checkpoints, new Map(Object.entries(line.history)));
+    const history = new Map(Object.entries(line.history));
+    const buildOf = (of: readonly Step[]) => planBuild(hardware, of, checkpoints, history);
+    const build = buildOf(steps);
     const last = checkpointKeys(hardware, steps).at(-1);
     const findings = checkBeforeCut(steps, {
       exists: line.machine !== null,
@@ -47,6 +51,7 @@ export function useLinePlan(line: LineDetail): LinePlan {
       basedOn,
       isDraft: draft !== undefined,
       build,
+      buildOf,
       fullMinutes: build.minutesSaved + build.minutesToRun,
       findings,
       cutWith: new Set(line.lastCutRecipe.map(stepIdentity)),

@@ -7,6 +7,7 @@ import {
   useSensor,
   useSensors,
   type DragEndEvent,
+  type DragOverEvent,
 } from '@dnd-kit/core';
 import {
   arrayMove,
@@ -23,7 +24,7 @@ import { stepIdentity, type PlannedStep } from '@vatline/core/image/checkpoint-p
 import { describeStep, stepKinds, type Step, type StepKind } from '@vatline/core/image/recipe';
 import { api, problemOf } from '../shell/api.ts';
 import { ProblemNote } from '../parts/field.tsx';
-import { minutes } from '../parts/format.ts';
+import { minutes, plural } from '../parts/format.ts';
 import { Waterline } from '../parts/waterline.tsx';
 import type { LinePlan } from './line-plan.ts';
 import { newStep } from './new-step.ts';
@@ -37,10 +38,17 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const onDragEnd = ({ active, over }: DragEndEvent) => {
-    if (!over || active.id === over.id) return;
+  /** The steps as they would be if the dragged one were dropped where it is. */
+  const [dragged, setDragged] = useState<readonly Step[] | undefined>();
+  const droppedAt = ({ active, over }: DragOverEvent) => {
+    if (!over || active.id === over.id) return undefined;
     const at = (id: string | number) => plan.steps.findIndex((step) => step.id === id);
-    plan.change(arrayMove([...plan.steps], at(active.id), at(over.id)));
+    return arrayMove([...plan.steps], at(active.id), at(over.id));
+  };
+  const onDragEnd = (event: DragEndEvent) => {
+    const steps = droppedAt(event);
+    setDragged(undefined);
+    if (steps) plan.change(steps);
   };
   const keep = async () => {
     const result = await save({
@@ -71,9 +79,16 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
     />
   );
   const { build } = plan;
+  const preview = dragged && plan.buildOf(dragged);
   return (
     <div className="recipe">
-      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragOver={(event) => setDragged(droppedAt(event))}
+        onDragEnd={onDragEnd}
+        onDragCancel={() => setDragged(undefined)}
+      >
         <SortableContext items={plan.steps.map((step) => step.id)} strategy={verticalListSortingStrategy}>
           <ol className="ladder">
             {build.steps.slice(0, build.waterline).map(row)}
@@ -84,6 +99,12 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
           </ol>
         </SortableContext>
       </DndContext>
+      {preview && (
+        <p className="drop-preview" role="status">
+          Dropped here, the next build takes <b>{minutes(preview.minutesToRun)}</b>, and{' '}
+          {plural(preview.waterline, 'step')} from checkpoints save {minutes(preview.minutesSaved)}.
+        </p>
+      )}
       <div className="recipe-foot">
         <Select<StepKind>
           className="add-step"

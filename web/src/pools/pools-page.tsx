@@ -17,7 +17,7 @@ import { NewPoolBench } from './new-pool.tsx';
 export function PoolsPage() {
   const { poolId } = useParams();
   const navigate = useNavigate();
-  const { data: pools } = api.usePoolsQuery({});
+  const { data: pools, isFetching } = api.usePoolsQuery({});
   const items = (pools ?? []).map((pool) => ({
     to: `/pools/${pool.id}`,
     title: pool.name,
@@ -30,7 +30,11 @@ export function PoolsPage() {
       {poolId === 'new' ? (
         <NewPoolBench />
       ) : poolId ? (
-        <PoolBench key={poolId} id={poolId} />
+        <PoolBench
+          key={poolId}
+          id={poolId}
+          gone={!isFetching && pools !== undefined && !pools.some((pool) => pool.id === poolId)}
+        />
       ) : first ? (
         <Navigate to={`/pools/${first.id}`} replace />
       ) : (
@@ -49,8 +53,19 @@ function RackNote({ pool }: { pool: PoolSummary }) {
   );
 }
 
-function PoolBench({ id }: { id: string }) {
-  const { data: pool, error } = api.usePoolQuery({ params: { id } });
+function PoolBench({ id, gone }: { id: string; gone: boolean }) {
+  // A pool whose making was undone is not asked for again at every change.
+  const { data: pool, error } = api.usePoolQuery({ params: { id } }, { skip: gone });
+  if (gone)
+    return (
+      <section className="work" aria-label="No such pool">
+        <h1 className="answer">This pool does not exist.</h1>
+        <p className="under-answer">
+          Either its making was undone, and everything made for it was taken back, or the address is wrong.
+          The journal tells which.
+        </p>
+      </section>
+    );
   if (error) return <ProblemNote problem={problemOf(error)} />;
   return pool ? <OpenPool pool={pool} /> : null;
 }

@@ -1,5 +1,6 @@
 /** The frame: the line above, the bench in the middle, the tape below. */
 import './frame.css';
+import './bench.css';
 import { Suspense, lazy } from 'react';
 import { Link, NavLink, Outlet } from 'react-router';
 import { api } from './api.ts';

@@ -1,5 +1,4 @@
 /** A station: its rack on the left and its bench. */
-import './station.css';
 import { useState, type ReactNode } from 'react';
 import { Link, useLocation } from 'react-router';
 import { toggled } from './layout.ts';
