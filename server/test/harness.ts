@@ -106,10 +106,16 @@ export class TestServer {
     return this.untilEnded(jobId);
   }
 
-  /** A line with the usual recipe, built and cut once. */
-  async makeVersion(name = 'Records desktop'): Promise<{ lineId: string; versionId: string }> {
+  /** A line with the usual recipe. */
+  async newLine(name: string): Promise<string> {
     const { id } = await this.send<{ id: string }>('post', '/lines', { name, hardware });
     await this.send('put', `/lines/${id}/recipe`, { steps: recipe, basedOn: 1 });
+    return id;
+  }
+
+  /** A line with the usual recipe, built and cut once. */
+  async makeVersion(name = 'Records desktop'): Promise<{ lineId: string; versionId: string }> {
+    const id = await this.newLine(name);
     await this.buildAndCut(id);
     const line = await this.get<{ versions: { id: string }[] }>(`/lines/${id}`);
     return { lineId: id, versionId: line.versions[0]?.id ?? '' };

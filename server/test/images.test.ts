@@ -140,11 +140,7 @@ describe('images', () => {
   });
 
   it('survives a restart in the middle of a build', async () => {
-    const { id: other } = await server.send<{ id: string }>('post', '/lines', {
-      name: 'Interrupted',
-      hardware,
-    });
-    await server.send('put', `/lines/${other}/recipe`, { steps: recipe, basedOn: 1 });
+    const other = await server.newLine('Interrupted');
     const { jobId } = await server.send<{ jobId: string }>('post', `/lines/${other}/builds`);
     await server.advance(25);
     await server.restart();
@@ -155,11 +151,7 @@ describe('images', () => {
   });
 
   it('can be cancelled while it waits', async () => {
-    const { id: other } = await server.send<{ id: string }>('post', '/lines', {
-      name: 'Cancelled',
-      hardware,
-    });
-    await server.send('put', `/lines/${other}/recipe`, { steps: recipe, basedOn: 1 });
+    const other = await server.newLine('Cancelled');
     const { jobId } = await server.send<{ jobId: string }>('post', `/lines/${other}/builds`);
     await server.advance(5);
     await server.send('post', `/jobs/${jobId}/cancel`);
@@ -167,8 +159,7 @@ describe('images', () => {
   });
 
   it('never builds a line twice at once', async () => {
-    const { id: other } = await server.send<{ id: string }>('post', '/lines', { name: 'Twice', hardware });
-    await server.send('put', `/lines/${other}/recipe`, { steps: recipe, basedOn: 1 });
+    const other = await server.newLine('Twice');
     const { jobId } = await server.send<{ jobId: string }>('post', `/lines/${other}/builds`);
     expect((await server.refused('post', `/lines/${other}/builds`)).status).toBe(409);
     await server.untilEnded(jobId);

@@ -11,7 +11,7 @@ import { HOUR, MINUTE, type Instant } from '../time/instant.ts';
 import { drawFor, logNormal, seededRandom, type Random } from '../random.ts';
 import { quantile } from '../quantile.ts';
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
-import { admit, type Binding } from './admission.ts';
+import { admit, type Binding, type Candidate } from './admission.ts';
 import { expectedSessions, SEAT_CHECK, seatsToSpare, type SeatPlan } from './seats.ts';
 import { windowsFrom, type WindowRule, type WindowSpan } from './windows.ts';
 
@@ -264,20 +264,10 @@ class Simulation {
 
   /** Starts the hosts that may start; returns what held the next one back. */
   private startAll(now: Instant, windowEnd: Instant): Binding | undefined {
-    const { plan, waiting } = this;
+    const { plan } = this;
     const { seats } = plan;
-    let looked = this.head;
-    const each = this.sessionsEach(now);
-    const hour = Math.floor(now / HOUR);
-    function* queue(this: Simulation) {
-      for (; looked < waiting.length; looked++) {
-        const host = waiting[looked] as Waiting;
-        const isOut = host.tries > 0;
-        yield { host, isOut, sessions: isOut ? 0 : this.sessionsOf(host.index, hour, each) };
-      }
-    }
     const { start, held } = admit(
-      queue.call(this),
+      this.queue(now),
       {
         now,
         windowEnd,
@@ -289,21 +279,32 @@ class Simulation {
       },
       plan,
     );
-    this.takeFromQueue(
-      start.map(({ host }) => host),
-      looked,
-    );
+    this.takeFromQueue(new Set(start.map(({ host }) => host)));
     for (const { host, sessions } of start) this.start(host, now, sessions);
     return held;
   }
 
+  private *queue(now: Instant): Generator<Candidate & { readonly host: Waiting }> {
+    const each = this.sessionsEach(now);
+    const hour = Math.floor(now / HOUR);
+    for (let i = this.head; i < this.waiting.length; i++) {
+      const host = this.waiting[i] as Waiting;
+      const isOut = host.tries > 0;
+      yield { host, isOut, sessions: isOut ? 0 : this.sessionsOf(host.index, hour, each) };
+    }
+  }
+
   /** Those passed over keep their turn. */
-  private takeFromQueue(started: readonly Waiting[], looked: number): void {
-    const taken = new Set(started);
-    let place = this.head + started.length;
-    const passed = this.waiting.slice(this.head, looked).filter((host) => !taken.has(host));
-    this.head = place;
-    for (const host of passed) this.waiting[place++] = host;
+  private takeFromQueue(started: ReadonlySet<Waiting>): void {
+    const passed: Waiting[] = [];
+    let end = this.head;
+    for (let left = started.size; left > 0; end++) {
+      const host = this.waiting[end] as Waiting;
+      if (started.has(host)) left--;
+      else passed.push(host);
+    }
+    this.head = end - passed.length;
+    for (const [i, host] of passed.entries()) this.waiting[this.head + i] = host;
   }
 
   private start(host: Waiting, now: Instant, sessions: number): void {

@@ -47,6 +47,30 @@ export class PoolStore {
     return this.db.selectFrom('host').selectAll().where('pool_id', '=', poolId).orderBy('name').execute();
   }
 
+  async host(id: string): Promise<HostRow> {
+    const row = await this.db.selectFrom('host').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw notFound('such host');
+    return row;
+  }
+
+  async setHost(id: string, change: Partial<HostRow>): Promise<void> {
+    await this.db.updateTable('host').set(change).where('id', '=', id).execute();
+  }
+
+  /** The hosts in service are to run what they run. */
+  async wantNothingNew(poolId: string): Promise<void> {
+    await this.db
+      .updateTable('host')
+      .set({ next_blend_id: null })
+      .where('pool_id', '=', poolId)
+      .where('state', '=', 'in service')
+      .execute();
+  }
+
+  blend(id: string): Promise<BlendRow> {
+    return this.db.selectFrom('blend').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
+  }
+
   /** Makes the next blend of a pool. */
   async addBlend(
     poolId: string,

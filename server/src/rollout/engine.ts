@@ -14,10 +14,10 @@ import { must } from '@vatline/core/result';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import type { HostCounts, PoolRow, PoolStore } from '../pool/store.ts';
-import { isOfRollout, type HostWork, type RolloutContext } from './host-work.ts';
+import { isOfRollout, type HostWork } from './host-work.ts';
 import { planFor } from './plan.ts';
 import { startReturn } from './start.ts';
-import type { RolloutRow, RolloutStore, StageCounts } from './store.ts';
+import type { RolloutContext, RolloutRow, RolloutStore, StageCounts } from './store.ts';
 
 export class RolloutEngine {
   /** One thing at a time: the clock, the routes and the start-up all ask for work. */
@@ -59,15 +59,10 @@ export class RolloutEngine {
 
   async stop(rolloutId: string): Promise<void> {
     await this.inTurn(async () => {
-      const { rollout, pool } = await this.work.context(rolloutId);
+      const { rollout, pool } = await this.store.context(rolloutId);
       if (rollout.ended_ms !== null) throw conflict('This rollout has ended already');
       await this.setState(rolloutId, 'stopped');
-      await this.parts.db
-        .updateTable('host')
-        .set({ next_blend_id: null })
-        .where('pool_id', '=', pool.id)
-        .where('state', '=', 'in service')
-        .execute();
+      await this.pools.wantNothingNew(pool.id);
       await this.work.note(rollout, `${pool.name}: stopped; hosts at work are finished, no more are started`);
       await this.step(rolloutId);
     });
@@ -99,21 +94,24 @@ export class RolloutEngine {
 
   async retry(rolloutId: string, hostId: string): Promise<void> {
     await this.inTurn(async () => {
-      const entry = await this.work.entry(rolloutId, hostId);
+      const entry = await this.store.entry(rolloutId, hostId);
       if (entry.stage !== 'failed') throw conflict('This host has not failed');
-      await this.work.setEntry(entry, { stage: 'waiting', error: null });
+      await this.store.setEntry(entry, { stage: 'waiting', error: null });
       await this.step(rolloutId);
     });
   }
 
   async setAside(rolloutId: string, hostId: string): Promise<void> {
     await this.inTurn(async () => {
-      const entry = await this.work.entry(rolloutId, hostId);
+      const entry = await this.store.entry(rolloutId, hostId);
       if (entry.stage !== 'failed') throw conflict('Only a failed host can be set aside');
-      await this.work.setEntry(entry, { stage: 'set aside' });
-      await this.work.setHost(hostId, { next_blend_id: null, note: `set aside: ${entry.error ?? 'failed'}` });
-      const { rollout } = await this.work.context(rolloutId);
-      await this.work.note(rollout, `${(await this.work.host(hostId)).name} was set aside`);
+      await this.store.setEntry(entry, { stage: 'set aside' });
+      await this.pools.setHost(hostId, {
+        next_blend_id: null,
+        note: `set aside: ${entry.error ?? 'failed'}`,
+      });
+      const { rollout } = await this.store.context(rolloutId);
+      await this.work.note(rollout, `${(await this.pools.host(hostId)).name} was set aside`);
       await this.step(rolloutId);
     });
   }
@@ -130,7 +128,7 @@ export class RolloutEngine {
   }
 
   private async step(rolloutId: string): Promise<void> {
-    const context = await this.work.context(rolloutId);
+    const context = await this.store.context(rolloutId);
     const { rollout, request } = context;
     if (rollout.ended_ms !== null) return;
     const now = this.parts.estate.clock.now();
@@ -244,12 +242,7 @@ export class RolloutEngine {
       .set({ state: complete ? 'done' : 'stopped', ended_ms: now })
       .where('id', '=', rollout.id)
       .execute();
-    await this.parts.db
-      .updateTable('host')
-      .set({ next_blend_id: null })
-      .where('pool_id', '=', pool.id)
-      .where('state', '=', 'in service')
-      .execute();
+    await this.pools.wantNothingNew(pool.id);
     if (complete)
       await this.parts.db.updateTable('pool').set({ blend_id: to.id }).where('id', '=', pool.id).execute();
     const aside = counts.setAside > 0 ? `, ${counts.setAside} set aside` : '';

@@ -3,25 +3,14 @@
  * call to the outside has a key made from rollout, host, attempt and stage, so that after a crash a
  * host is taken up where it was and nothing is done twice.
  */
-import type { RolloutRequest } from '@vatline/contract/rollout';
 import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
 import type { Operation } from '../estate/driver.ts';
 import { EstateError } from '../estate/driver.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
-import { notFound } from '../platform/problem.ts';
-import type { BlendRow, HostRow, PoolRow, PoolStore } from '../pool/store.ts';
+import type { BlendRow, HostRow, PoolStore } from '../pool/store.ts';
 import { RETRIES } from './plan.ts';
-import type { RolloutHostRow, RolloutRow, RolloutStore } from './store.ts';
-
-/** A rollout with what it is about. */
-export interface RolloutContext {
-  readonly rollout: RolloutRow;
-  readonly request: RolloutRequest;
-  readonly pool: PoolRow;
-  readonly from: BlendRow;
-  readonly to: BlendRow;
-}
+import type { RolloutContext, RolloutHostRow, RolloutRow, RolloutStore } from './store.ts';
 
 /** Whether an operation that ended was begun by a rollout. */
 export function isOfRollout(operation: Operation): boolean {
@@ -35,19 +24,6 @@ export class HostWork {
     private readonly store: RolloutStore,
   ) {}
 
-  async context(rolloutId: string): Promise<RolloutContext> {
-    const rollout = await this.store.rollout(rolloutId);
-    const blend = (id: string) =>
-      this.parts.db.selectFrom('blend').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
-    return {
-      rollout,
-      request: fromJson<RolloutRequest>(rollout.request_json),
-      pool: await this.pools.pool(rollout.pool_id),
-      from: await blend(rollout.from_blend_id),
-      to: await blend(rollout.to_blend_id),
-    };
-  }
-
   /** Takes a host out of service and begins its first stage. */
   async start(
     context: RolloutContext,
@@ -58,7 +34,7 @@ export class HostWork {
     const now = this.parts.estate.clock.now();
     const attempts = entry.attempts + 1;
     await this.move(host, 'draining');
-    await this.setEntry(entry, {
+    await this.store.setEntry(entry, {
       stage: 'draining',
       attempts,
       started_ms: entry.started_ms ?? now,
@@ -133,16 +109,16 @@ export class HostWork {
     const operation = await this.parts.estate.operations.get(keyOf(entry));
     if (operation && operation.state !== 'running') await this.ended(operation);
     if (operation) return;
-    await this.begin(await this.context(rollout.id), entry, await this.host(entry.host_id));
+    await this.begin(await this.store.context(rollout.id), entry, await this.pools.host(entry.host_id));
   }
 
   /** Takes the host of an ended operation on to its next stage. Returns the rollout to look at. */
   async ended(operation: Operation): Promise<string | undefined> {
     const [, rolloutId = '', hostId = '', attempt = '', stage = ''] = operation.key.split('/');
-    const entry = await this.entry(rolloutId, hostId);
+    const entry = await this.store.entry(rolloutId, hostId);
     if (entry.stage !== stage || String(entry.attempts) !== attempt) return undefined;
-    const context = await this.context(rolloutId);
-    const host = await this.host(hostId);
+    const context = await this.store.context(rolloutId);
+    const host = await this.pools.host(hostId);
     if (operation.state === 'failed')
       await this.failed(context, entry, host, operation.error?.message ?? 'failed');
     else await this.nextStage(context, entry, host);
@@ -155,7 +131,7 @@ export class HostWork {
     if (stage === 'done') return this.done(context, entry, host);
     await this.move(host, stage);
     const work_ms = entry.stage === 'draining' ? now : entry.work_ms;
-    await this.setEntry(entry, { stage, work_ms });
+    await this.store.setEntry(entry, { stage, work_ms });
     await this.begin(context, { ...entry, stage, work_ms }, host);
   }
 
@@ -190,8 +166,12 @@ export class HostWork {
 
   private async done({ rollout, to }: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
     await this.move(host, 'in service');
-    await this.setHost(host.id, { blend_id: to.id, next_blend_id: null, note: '' });
-    await this.setEntry(entry, { stage: 'done', finished_ms: this.parts.estate.clock.now(), error: null });
+    await this.pools.setHost(host.id, { blend_id: to.id, next_blend_id: null, note: '' });
+    await this.store.setEntry(entry, {
+      stage: 'done',
+      finished_ms: this.parts.estate.clock.now(),
+      error: null,
+    });
     await this.note(rollout, `${host.name} is back in service on blend ${to.number}`);
   }
 
@@ -203,9 +183,9 @@ export class HostWork {
     error: string,
   ): Promise<void> {
     await this.move(host, 'failed');
-    await this.setHost(host.id, { note: error });
+    await this.pools.setHost(host.id, { note: error });
     const again = entry.attempts <= RETRIES;
-    await this.setEntry(entry, { stage: again ? 'waiting' : 'failed', error });
+    await this.store.setEntry(entry, { stage: again ? 'waiting' : 'failed', error });
     await this.note(
       rollout,
       `${host.name} failed ${entry.stage}: ${error}${again ? '; it is tried again' : ''}`,
@@ -213,42 +193,12 @@ export class HostWork {
   }
 
   private async move(host: HostRow, to: HostState): Promise<void> {
-    const current = await this.host(host.id);
+    const current = await this.pools.host(host.id);
     if (current.state === to) return;
     const result = transition(current.state as HostState, to);
     if (!result.ok) throw new Error(`${host.name}: ${result.error[0]?.message ?? 'bad transition'}`);
-    await this.setHost(host.id, { state: to });
+    await this.pools.setHost(host.id, { state: to });
     if (takesSessions(to) !== takesSessions(current.state as HostState)) this.parts.journal.tell('pools');
-  }
-
-  async host(id: string): Promise<HostRow> {
-    const row = await this.parts.db.selectFrom('host').selectAll().where('id', '=', id).executeTakeFirst();
-    if (!row) throw notFound('such host');
-    return row;
-  }
-
-  async entry(rolloutId: string, hostId: string): Promise<RolloutHostRow> {
-    const row = await this.parts.db
-      .selectFrom('rollout_host')
-      .selectAll()
-      .where('rollout_id', '=', rolloutId)
-      .where('host_id', '=', hostId)
-      .executeTakeFirst();
-    if (!row) throw notFound('such host in this rollout');
-    return row;
-  }
-
-  async setHost(id: string, change: Partial<HostRow>): Promise<void> {
-    await this.parts.db.updateTable('host').set(change).where('id', '=', id).execute();
-  }
-
-  async setEntry(entry: RolloutHostRow, change: Partial<RolloutHostRow>): Promise<void> {
-    await this.parts.db
-      .updateTable('rollout_host')
-      .set(change)
-      .where('rollout_id', '=', entry.rollout_id)
-      .where('host_id', '=', entry.host_id)
-      .execute();
   }
 
   note(rollout: RolloutRow, text: string): Promise<void> {

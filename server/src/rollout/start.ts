@@ -178,11 +178,7 @@ export async function startReturn(
   batch: number | undefined,
 ): Promise<string> {
   const request = fromJson<RolloutRequest>(row.request_json);
-  const from = await parts.db
-    .selectFrom('blend')
-    .selectAll()
-    .where('id', '=', row.from_blend_id)
-    .executeTakeFirstOrThrow();
+  const from = await pools.blend(row.from_blend_id);
   const hosts = await pools.hosts(row.pool_id);
   const changed = hosts.filter((host) => host.blend_id !== from.id || host.state === 'failed').length;
   const { minutes } = wallClock(request.zone, parts.estate.clock.now() + MINUTE - 1);

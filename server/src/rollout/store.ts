@@ -9,12 +9,20 @@ import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
-import type { HostRow, PoolStore } from '../pool/store.ts';
+import type { BlendRow, HostRow, PoolRow, PoolStore } from '../pool/store.ts';
 import { forecastInWorker } from './forecasting.ts';
 import { planFor } from './plan.ts';
 
 export type RolloutRow = Selectable<Tables['rollout']>;
 export type RolloutHostRow = Selectable<Tables['rollout_host']>;
+
+/** A rollout with what it is about. */
+export interface RolloutContext {
+  readonly rollout: RolloutRow;
+  readonly request: RolloutRequest;
+  readonly pool: PoolRow;
+  readonly to: BlendRow;
+}
 
 export interface StageCounts {
   readonly hosts: number;
@@ -43,6 +51,16 @@ export class RolloutStore {
     return row;
   }
 
+  async context(id: string): Promise<RolloutContext> {
+    const rollout = await this.rollout(id);
+    return {
+      rollout,
+      request: fromJson<RolloutRequest>(rollout.request_json),
+      pool: await this.pools.pool(rollout.pool_id),
+      to: await this.pools.blend(rollout.to_blend_id),
+    };
+  }
+
   open(): Promise<RolloutRow[]> {
     return this.parts.db
       .selectFrom('rollout')
@@ -58,6 +76,26 @@ export class RolloutStore {
       .selectAll()
       .where('rollout_id', '=', id)
       .orderBy('number')
+      .execute();
+  }
+
+  async entry(rolloutId: string, hostId: string): Promise<RolloutHostRow> {
+    const row = await this.parts.db
+      .selectFrom('rollout_host')
+      .selectAll()
+      .where('rollout_id', '=', rolloutId)
+      .where('host_id', '=', hostId)
+      .executeTakeFirst();
+    if (!row) throw notFound('such host in this rollout');
+    return row;
+  }
+
+  async setEntry(entry: RolloutHostRow, change: Partial<RolloutHostRow>): Promise<void> {
+    await this.parts.db
+      .updateTable('rollout_host')
+      .set(change)
+      .where('rollout_id', '=', entry.rollout_id)
+      .where('host_id', '=', entry.host_id)
       .execute();
   }
 
