@@ -58,6 +58,24 @@ describe('home', () => {
 });
 
 describe('an image', () => {
+  it('a step that is dragged tells what the build would cost before it is dropped', async () => {
+    await open('/images');
+    await visitor.answer('Nothing to build');
+    const handles = await visitor.page.$$('[aria-roledescription="sortable"]');
+    const [from, to] = [await handles[9]?.boundingBox(), await handles[5]?.boundingBox()];
+    if (!from || !to) throw new Error('the recipe shows no steps to drag');
+    const x = from.x + from.width / 2;
+    await visitor.page.mouse.move(x, from.y + from.height / 2);
+    await visitor.page.mouse.down();
+    await visitor.page.mouse.move(x, to.y + to.height / 2, { steps: 20 });
+    const preview = await visitor.sees(/the next build takes (\d+ min), and \d+ steps from checkpoints/);
+    await visitor.page.mouse.up();
+    await visitor.answer(`The next build takes ${/\d+ min/.exec(preview)?.[0]}`);
+    await visitor.sees('the same steps in another order than');
+    await visitor.click('Drop the changes');
+    await visitor.answer('Nothing to build');
+  });
+
   it('a step is added: the waterline moves; built and cut, the comparison names exactly it', async () => {
     await open('/images');
     await visitor.answer('Nothing to build');

@@ -1,3 +1,4 @@
+import { compareRecipes } from '../src/image/compare-recipes.ts';
 import { describe, expect, it } from 'vitest';
 import { checkBeforeCut, type BuildMachineState } from '../src/image/checks.ts';
 import { canonicalJson, checkpointKeys, planBuild, stepIdentity } from '../src/image/checkpoint-plan.ts';
@@ -98,5 +99,22 @@ describe('checks before a cut', () => {
     const findings = checkBeforeCut([...list], machine);
     expect(findings.map((f) => f.id)).toEqual([id]);
     expect(findings[0]?.reason.length).toBeGreaterThan(10);
+  });
+});
+
+describe('how far one recipe is from another', () => {
+  const restart: Step = { id: 'r', kind: 'restart' };
+  const updates = (release: string): Step => ({ id: 'u', kind: 'updates', release });
+  const agent: Step = { id: 'a', kind: 'host agent', version: '4.8' };
+
+  it.each([
+    ['nothing', [updates('2027-03'), agent], { changed: 0, same: true }],
+    ['another order', [agent, updates('2027-03')], { changed: 0, same: false }],
+    ['a step edited', [updates('2027-04'), agent], { changed: 1, same: false }],
+    ['a step added', [updates('2027-03'), agent, restart], { changed: 1, same: false }],
+    ['both steps removed', [], { changed: 2, same: false }],
+    ['other ids', [{ ...updates('2027-03'), id: 'x' }, agent], { changed: 0, same: true }],
+  ])('%s', (_what, after, expected) => {
+    expect(compareRecipes([updates('2027-03'), agent], after)).toEqual(expected);
   });
 });

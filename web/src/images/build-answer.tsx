@@ -1,6 +1,5 @@
 import type { LineDetail } from '@vatline/contract/image';
-import { stepIdentity } from '@vatline/core/image/checkpoint-plan';
-import type { Step } from '@vatline/core/image/recipe';
+import { compareRecipes } from '@vatline/core/image/compare-recipes';
 import { How } from '../parts/how.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { minutes, plural } from '../parts/format.ts';
@@ -10,10 +9,7 @@ import type { LinePlan } from './line-plan.ts';
 export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }) {
   const { build } = plan;
   const newest = line.versions[0];
-  const changedSteps = plan.steps.filter((step) => !plan.cutWith.has(stepIdentity(step))).length;
-  const removedSteps = line.lastCutRecipe.filter(
-    (step) => !plan.steps.some((own) => stepIdentity(own) === stepIdentity(step)),
-  ).length;
+  const since = compareRecipes(line.lastCutRecipe, plan.steps);
   return (
     <>
       <h1 className="answer">{headline(line, plan)}</h1>
@@ -22,9 +18,9 @@ export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }
         {plan.isDraft && <b className="attention"> with changes that are not kept yet</b>}
         {newest && (
           <>
-            {changedSteps + removedSteps > 0
-              ? `: ${plural(Math.max(changedSteps, removedSteps), 'step')} changed since `
-              : sameOrder(plan.steps, line.lastCutRecipe)
+            {since.changed > 0
+              ? `: ${plural(since.changed, 'step')} changed since `
+              : since.same
                 ? ', the same as '
                 : ': the same steps in another order than '}
             <DyeChip name={newest.dye} number={newest.number} />
@@ -55,8 +51,4 @@ function headline(line: LineDetail, plan: LinePlan): string {
   if (plan.build.waterline === plan.steps.length) return 'Nothing to build: the machine holds every step.';
   if (plan.build.waterline === 0) return `The next build takes ${minutes(plan.build.minutesToRun)}.`;
   return `The next build takes ${minutes(plan.build.minutesToRun)}, not ${minutes(plan.fullMinutes)}.`;
-}
-
-function sameOrder(a: readonly Step[], b: readonly Step[]): boolean {
-  return a.map(stepIdentity).join() === b.map(stepIdentity).join();
 }
