@@ -8,7 +8,8 @@ import { constants, crc32, deflateRaw } from 'node:zlib';
 
 const BLOCK = 1 << 19;
 const WINDOW = 1 << 15;
-const IN_FLIGHT = 4;
+/** Blocks at work or waiting: enough that the threads never stand idle while the caller reads and hashes. */
+const IN_FLIGHT = 24;
 
 /** Deflate, no name, no date, best of default effort, unknown system: nothing that differs by machine. */
 const header = Buffer.from([0x1f, 0x8b, 8, 0, 0, 0, 0, 0, 0, 0xff]);
