@@ -2,7 +2,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import puppeteer, { type Browser, type Page } from 'puppeteer-core';
+import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 
 const flags =
   '--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-component-update --disable-sync'.split(
@@ -83,6 +83,12 @@ export class Visitor {
     });
     await this.page.keyboard.press('Backspace');
     await this.page.keyboard.type(text);
+  }
+
+  /** Gives a file to a file field by its name. */
+  async attach(name: string, path: string): Promise<void> {
+    const field = await this.page.waitForSelector(`input[type="file"][name="${name}"]`);
+    await (field as ElementHandle<HTMLInputElement>).uploadFile(path);
   }
 
   /** Chooses an option of a drop-down by its label and (the beginning of) the option's text. */

@@ -221,7 +221,12 @@ describe('a rollout over two nights', () => {
     await server.advance(6 * 60);
     const list =
       await server.get<{ poolId: string; isReturn: boolean; state: string; hosts: number }[]>('/rollouts');
-    expect(list.filter((row) => row.poolId === poolId)[0]).toMatchObject({ isReturn: true, state: 'done' });
+    expect(list.filter((row) => row.poolId === poolId)[0]).toMatchObject({
+      isReturn: true,
+      state: 'done',
+      from: { number: 2 },
+      to: { number: 1 },
+    });
     const touched = (await rollout(id)).hostList.filter((row) => row.stage === 'done').length;
     expect(list.filter((row) => row.poolId === poolId)[0]?.hosts).toBe(touched);
     expect(touched).toBeGreaterThanOrEqual(10);

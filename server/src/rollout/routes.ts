@@ -60,7 +60,7 @@ export function rolloutRoutes(
   );
 
   serve(router, rolloutEndpoints.start, async ({ body }) => {
-    const id = await startRollout(parts, pools, body, false);
+    const id = await startRollout(parts, pools, body);
     await engine.advance(id);
     return { id };
   });

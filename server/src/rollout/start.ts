@@ -70,13 +70,17 @@ export async function refuseIfOpen(parts: Parts, poolId: string): Promise<void> 
     throw conflict('A rollout of this pool is under way; wait for its end or stop it first', 'poolId');
 }
 
-/** Starts a rollout; all is written at once, or nothing. */
+/**
+ * Starts a rollout; all is written at once, or nothing. `returnsFrom` names the blend that a way
+ * back leaves: a rollout that was stopped half way never made it the blend of the pool.
+ */
 export async function startRollout(
   parts: Parts,
   pools: PoolStore,
   request: RolloutRequest,
-  isReturn: boolean,
+  returnsFrom?: string,
 ): Promise<string> {
+  const isReturn = returnsFrom !== undefined;
   await refuseIfOpen(parts, request.poolId);
   const now = parts.estate.clock.now();
   const planned = await planFor(parts, pools, request, {
@@ -89,7 +93,7 @@ export async function startRollout(
   const { finish } = await forecastInWorker(parts.workers, planned.plan);
   const to = await blendFor(parts, pools, request, now);
   const id = newId('rollout');
-  const from = planned.pool.blend_id ?? to.id;
+  const from = returnsFrom ?? planned.pool.blend_id ?? to.id;
   await parts.db.transaction().execute(async (tx) => {
     await tx
       .insertInto('rollout')
@@ -191,7 +195,7 @@ export async function startReturn(
     batch: size,
     maxUnavailable: Math.max(size, request.maxUnavailable),
   };
-  return startRollout(parts, pools, back, true);
+  return startRollout(parts, pools, back, row.to_blend_id);
 }
 
 function wallTime(minutes: number): string {

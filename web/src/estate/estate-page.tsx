@@ -190,6 +190,7 @@ function Faults({ estate }: { estate: Estate }) {
           <button
             type="button"
             className="plain-button"
+            aria-label={`Switch off ${fault.kind} ${fault.target}`}
             onClick={() => void remove({ params: { id: fault.id } })}
           >
             switch off
