@@ -102,6 +102,7 @@ function OpenPool({ pool }: { pool: PoolDetail }) {
 
 function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs'][number] | undefined }) {
   const navigate = useNavigate();
+  const earlier = pool.blends.filter(({ id }) => id !== pool.blend?.id && id !== pool.nextBlend?.id);
   return (
     <aside className="evidence" aria-label="Blend and place">
       <h2>Blend</h2>
@@ -149,15 +150,13 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
         </dd>
       </dl>
       <h2>Earlier blends</h2>
-      {pool.blends
-        .filter((blend) => blend.id !== pool.blend?.id)
-        .map((blend) => (
-          <div key={blend.id} className="spread version-row">
-            <span>blend {blend.number}</span>
-            <DyeChip name={blend.dye} number={blend.imageNumber} />
-          </div>
-        ))}
-      {pool.blends.length < 2 && <p className="quiet">None; this is the first.</p>}
+      {earlier.map((blend) => (
+        <div key={blend.id} className="spread version-row">
+          <span>blend {blend.number}</span>
+          <DyeChip name={blend.dye} number={blend.imageNumber} />
+        </div>
+      ))}
+      {earlier.length === 0 && <p className="quiet">None; this is the first.</p>}
       {job && (
         <>
           <h2>How it was made</h2>
