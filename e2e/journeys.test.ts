@@ -79,7 +79,7 @@ describe('an image', () => {
     const preview = await visitor.sees(/the next build takes (\d+ min), and \d+ steps from checkpoints/);
     await visitor.page.mouse.up();
     await visitor.answer(`The next build takes ${/\d+ min/.exec(preview)?.[0]}`);
-    await visitor.sees('the same steps in another order than');
+    await visitor.sees('1 step moved since');
     await visitor.click('Drop the changes');
     await visitor.answer('Nothing to build');
   });

@@ -1,55 +1,12 @@
 import { z } from 'zod';
 import { dyeNames } from '@vatline/core/dye/dyes';
-import type { Hardware, Step } from '@vatline/core/image/recipe';
 import { bytes, endpoint, idParams, instant, text } from './endpoint.ts';
 import { jobSchema } from './job.ts';
+import { hardwareSchema, stepSchema } from './recipe.ts';
 
 export const dyeSchema = z.enum(dyeNames);
 
-const stepBase = { id: text.min(1), note: z.string().optional(), alwaysRun: z.boolean().optional() };
 const filled = (what: string) => text.min(1, `${what} is empty`);
-
-/** One step of a recipe. An unknown kind is refused with the kinds that are known. */
-export const stepSchema = z.discriminatedUnion('kind', [
-  z.strictObject({
-    ...stepBase,
-    kind: z.literal('operating system'),
-    system: filled('The system'),
-    edition: text,
-    mediaDigest: text.regex(/^[0-9a-f]{64}$/, 'must be the SHA-256 of the media, 64 hex digits'),
-  }),
-  z.strictObject({
-    ...stepBase,
-    kind: z.literal('updates'),
-    release: text.regex(/^\d{4}-\d{2}[a-z]?$/, 'must be a release such as 2027-03'),
-  }),
-  z.strictObject({ ...stepBase, kind: z.literal('host agent'), version: filled('The version') }),
-  z.strictObject({ ...stepBase, kind: z.literal('join directory'), ou: filled('The organisational unit') }),
-  z.strictObject({
-    ...stepBase,
-    kind: z.literal('application'),
-    name: filled('The name'),
-    publisher: filled('The publisher'),
-    version: filled('The version'),
-    command: filled('The command'),
-    exitCodes: z.array(z.number().int()).min(1, 'needs at least one exit code that means success').readonly(),
-  }),
-  z.strictObject({
-    ...stepBase,
-    kind: z.literal('script'),
-    title: filled('The title'),
-    text: z.string().min(1, 'The script is empty'),
-  }),
-  z.strictObject({ ...stepBase, kind: z.literal('restart') }),
-]) satisfies z.ZodType<Step, unknown>;
-
-export const hardwareSchema = z.strictObject({
-  processors: z.number().int().min(1, 'needs at least 1 processor').max(64, 'holds at most 64 processors'),
-  memoryBytes: bytes.min(1e9, 'must be at least 1 GB'),
-  diskBytes: bytes.min(20e9, 'must be at least 20 GB'),
-  firmware: z.enum(['uefi', 'bios']),
-  graphics: z.boolean(),
-}) satisfies z.ZodType<Hardware, unknown>;
 
 export const versionStates = ['draft', 'in test', 'approved', 'retired'] as const;
 
@@ -69,6 +26,8 @@ export const imageVersionSchema = z.object({
 export type ImageVersion = z.infer<typeof imageVersionSchema>;
 
 export const machineSchema = z.object({
+  /** As the hypervisor knows it. */
+  id: z.string(),
   name: z.string(),
   power: z.enum(['on', 'off']),
   restartPending: z.boolean(),

@@ -1,4 +1,3 @@
-import { compareRecipes } from '../src/image/compare-recipes.ts';
 import { describe, expect, it } from 'vitest';
 import { checkBeforeCut, type BuildMachineState } from '../src/image/checks.ts';
 import { canonicalJson, checkpointKeys, planBuild, stepIdentity } from '../src/image/checkpoint-plan.ts';
@@ -50,6 +49,37 @@ describe('checkpoint plan', () => {
     expect(waterline([steps[0], steps[2], steps[1], steps[3], steps[4]] as Step[])).toBe(1);
   });
 
+  it('neither labels, sections, tries nor steps left out move it; a restart rule does', () => {
+    const made = new Set(checkpointKeys(hardware, steps));
+    const change = (step: Partial<Step>) =>
+      planBuild(
+        hardware,
+        steps.map((s, n) => (n === 2 ? ({ ...s, ...step } as Step) : s)),
+        made,
+        none,
+      );
+    expect(change({ label: 'Agent', section: 'Base', retries: 2, expectedMinutes: 9 }).waterline).toBe(5);
+    expect(change({ restart: 'always' }).waterline).toBe(2);
+    expect(change({ disabled: true })).toMatchObject({ waterline: 2, stepsKept: 2, stepsToRun: 2 });
+    const withSpare: Step[] = [
+      ...steps.slice(0, 3),
+      { id: 'x', kind: 'restart', disabled: true },
+      ...steps.slice(3),
+    ];
+    expect(planBuild(hardware, withSpare, made, none)).toMatchObject({
+      waterline: 6,
+      stepsKept: 5,
+      stepsToRun: 0,
+      minutesSaved: 18 + 14 + 1 + 1 + 3,
+    });
+  });
+
+  it('a step lasts what it names while it has no history, with its restart when it names none', () => {
+    const lasts = (step: Step) => planBuild(hardware, [step], new Set(), none).minutesToRun;
+    expect(lasts({ id: 'a', kind: 'host agent', version: '1', expectedMinutes: 7 })).toBe(7);
+    expect(lasts({ id: 'a', kind: 'host agent', version: '1', restart: 'always' })).toBe(1 + 3);
+  });
+
   it('nothing below a step that always runs comes from a checkpoint', () => {
     const made = new Set(checkpointKeys(hardware, steps));
     const always = steps.map((s, i) => (i === 2 ? { ...s, alwaysRun: true } : s));
@@ -99,22 +129,5 @@ describe('checks before a cut', () => {
     const findings = checkBeforeCut([...list], machine);
     expect(findings.map((f) => f.id)).toEqual([id]);
     expect(findings[0]?.reason.length).toBeGreaterThan(10);
-  });
-});
-
-describe('how far one recipe is from another', () => {
-  const restart: Step = { id: 'r', kind: 'restart' };
-  const updates = (release: string): Step => ({ id: 'u', kind: 'updates', release });
-  const agent: Step = { id: 'a', kind: 'host agent', version: '4.8' };
-
-  it.each([
-    ['nothing', [updates('2027-03'), agent], { changed: 0, same: true }],
-    ['another order', [agent, updates('2027-03')], { changed: 0, same: false }],
-    ['a step edited', [updates('2027-04'), agent], { changed: 1, same: false }],
-    ['a step added', [updates('2027-03'), agent, restart], { changed: 1, same: false }],
-    ['both steps removed', [], { changed: 2, same: false }],
-    ['other ids', [{ ...updates('2027-03'), id: 'x' }, agent], { changed: 0, same: true }],
-  ])('%s', (_what, after, expected) => {
-    expect(compareRecipes([updates('2027-03'), agent], after)).toEqual(expected);
   });
 });

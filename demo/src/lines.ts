@@ -1,5 +1,6 @@
 /** The image lines of the library: their recipes, month by month, and the versions cut from them. */
-import type { Hardware, Step } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
+import type { Step } from '@vatline/core/image/recipe';
 import { hash32 } from '@vatline/core/random';
 import { applications } from './applications.ts';
 import { root } from './estate.ts';

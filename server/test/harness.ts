@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import { pino } from 'pino';
 import request from 'supertest';
 import { expect } from 'vitest';
-import type { Hardware, Step } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
+import type { Step } from '@vatline/core/image/recipe';
 import type { Job, JobDetail } from '@vatline/contract/job';
 import { openApplication, type Application } from '../src/application.ts';
 

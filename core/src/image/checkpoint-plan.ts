@@ -2,27 +2,32 @@
  * Which steps of a build come from a checkpoint and which will run.
  *
  * key0 = H(hardware, source media digest); key_i = H(key_{i-1}, canonical(step_i)), SHA-256 over
- * canonical JSON. Ids and notes do not enter. A build starts from the deepest checkpoint whose
- * key equals the plan's: the waterline.
+ * canonical JSON. Ids, labels and notes do not enter, nor do steps that are left out. A build starts
+ * from the deepest checkpoint whose key equals the plan's: the waterline.
  */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
-import { usualMinutes, type Hardware, type Step } from './recipe.ts';
+import { usualMinutes } from './describe-step.ts';
+import type { Hardware } from './hardware.ts';
+import { enabledSteps, type Step } from './recipe.ts';
 import { median } from '../quantile.ts';
 
 export interface PlannedStep {
   readonly step: Step;
   /** Key of the checkpoint that the machine has after this step; SHA-256, hex. */
   readonly key: string;
-  /** Median minutes of this step's past runs, or the usual minutes of its kind. */
+  /** Median minutes of this step's past runs, else what is expected of it, else what is usual; 0 when left out. */
   readonly minutes: number;
   readonly fromCheckpoint: boolean;
 }
 
 export interface BuildPlan {
   readonly steps: readonly PlannedStep[];
-  /** How many steps come from checkpoints. */
+  /** How many steps stand above the waterline, those left out among them. */
   readonly waterline: number;
+  /** How many steps come from checkpoints, and how many will run. */
+  readonly stepsKept: number;
+  readonly stepsToRun: number;
   readonly minutesSaved: number;
   readonly minutesToRun: number;
 }
@@ -47,9 +52,19 @@ function digest(...parts: unknown[]): string {
   return bytesToHex(sha256(utf8ToBytes(canonicalJson(parts))));
 }
 
-/** What decides the outcome of a step: everything but its id, note and always-run mark. */
+/** What decides the outcome of a step: not what it is called, nor how long it may take or how often it is tried. */
 function substance(step: Step): unknown {
-  const { id: _id, note: _note, alwaysRun: _alwaysRun, ...rest } = step;
+  const {
+    id: _id,
+    label: _label,
+    section: _section,
+    note: _note,
+    expectedMinutes: _expected,
+    retries: _retries,
+    alwaysRun: _alwaysRun,
+    disabled: _disabled,
+    ...rest
+  } = step;
   return rest;
 }
 
@@ -58,11 +73,19 @@ export function stepIdentity(step: Step): string {
   return digest(substance(step));
 }
 
-/** The checkpoint keys of a recipe, one after each step. */
+/** The checkpoint keys of a recipe, one after each step; a step left out leaves the machine as it was. */
 export function checkpointKeys(hardware: Hardware, steps: readonly Step[]): string[] {
-  const first = steps[0];
+  const first = enabledSteps(steps)[0];
   let key = digest(hardware, first?.kind === 'operating system' ? first.mediaDigest : '');
-  return steps.map((step) => (key = digest(key, substance(step))));
+  return steps.map((step) => (step.disabled ? key : (key = digest(key, substance(step)))));
+}
+
+/** Minutes a step is expected to take. */
+export function expectedMinutes(step: Step, history: StepHistory): number {
+  if (step.disabled) return 0;
+  const past = history.get(stepIdentity(step));
+  const restart = step.restart === 'always' ? usualMinutes.restart : 0;
+  return (past && median(past)) ?? step.expectedMinutes ?? usualMinutes[step.kind] + restart;
 }
 
 /** The plan of a build against the checkpoints that exist. */
@@ -73,20 +96,24 @@ export function planBuild(
   history: StepHistory,
 ): BuildPlan {
   const keys = checkpointKeys(hardware, steps);
-  const firstAlways = steps.findIndex((step) => step.alwaysRun);
+  const firstAlways = steps.findIndex((step) => step.alwaysRun && !step.disabled);
   const deepest = firstAlways < 0 ? steps.length : firstAlways;
   let waterline = 0;
-  for (let i = 0; i < deepest; i++) if (checkpoints.has(keys[i] as string)) waterline = i + 1;
+  for (let i = 0; i < deepest; i++)
+    if (!steps[i]?.disabled && checkpoints.has(keys[i] as string)) waterline = i + 1;
   const planned = steps.map((step, i): PlannedStep => {
-    const past = history.get(stepIdentity(step));
-    const minutes = (past && median(past)) ?? usualMinutes[step.kind];
-    return { step, key: keys[i] as string, minutes, fromCheckpoint: i < waterline };
+    const key = keys[i] as string;
+    return { step, key, minutes: expectedMinutes(step, history), fromCheckpoint: i < waterline };
   });
   const sum = (list: readonly PlannedStep[]) => list.reduce((total, row) => total + row.minutes, 0);
+  const enabled = (list: readonly PlannedStep[]) => list.filter((row) => !row.step.disabled).length;
+  const [above, below] = [planned.slice(0, waterline), planned.slice(waterline)];
   return {
     steps: planned,
     waterline,
-    minutesSaved: sum(planned.slice(0, waterline)),
-    minutesToRun: sum(planned.slice(waterline)),
+    stepsKept: enabled(above),
+    stepsToRun: enabled(below),
+    minutesSaved: sum(above),
+    minutesToRun: sum(below),
   };
 }

@@ -33,6 +33,7 @@ const order: readonly EntryKind[] = [
   'task',
   'shortcut',
   'registry',
+  'certificate',
   'file',
   'link',
   'folder',
@@ -104,6 +105,8 @@ function valueOf(entry: Entry): string {
       return entry.target;
     case 'file':
       return `${entry.size} B ${entry.sha256.slice(0, 8)}`;
+    case 'certificate':
+      return entry.sha256.slice(0, 12);
     case 'folder':
       return '';
   }
@@ -117,6 +120,7 @@ const nouns: Record<EntryKind, readonly [string, string]> = {
   task: ['scheduled task', 'scheduled tasks'],
   shortcut: ['shortcut', 'shortcuts'],
   registry: ['registry value', 'registry values'],
+  certificate: ['certificate', 'certificates'],
   file: ['file', 'files'],
   link: ['link', 'links'],
   folder: ['folder', 'folders'],

@@ -77,6 +77,14 @@ export interface ShortcutEntry {
   readonly target: string;
 }
 
+/** A certificate in one of the machine's stores. */
+export interface CertificateEntry {
+  readonly kind: 'certificate';
+  readonly store: string;
+  readonly subject: string;
+  readonly sha256: string;
+}
+
 export type Entry =
   | FileEntry
   | LinkEntry
@@ -87,7 +95,8 @@ export type Entry =
   | ServiceEntry
   | DriverEntry
   | TaskEntry
-  | ShortcutEntry;
+  | ShortcutEntry
+  | CertificateEntry;
 export type EntryKind = Entry['kind'];
 
 /** The fields of each kind: those that make its key, then the others. All are required. */
@@ -96,6 +105,7 @@ const shapes: Record<
   { key: readonly string[]; texts: readonly string[]; numbers: readonly string[] }
 > = {
   application: { key: ['publisher', 'name'], texts: ['version'], numbers: ['size'] },
+  certificate: { key: ['store', 'subject'], texts: ['sha256'], numbers: [] },
   driver: { key: ['name'], texts: ['version'], numbers: [] },
   file: { key: ['path'], texts: ['sha256', 'mode', 'modified'], numbers: ['size'] },
   folder: { key: ['path'], texts: [], numbers: [] },
@@ -126,6 +136,8 @@ export function entryName(entry: Entry): string {
       return entry.name === '' ? entry.key : `${entry.key}\\${entry.name}`;
     case 'application':
       return `${entry.publisher} ${entry.name}`;
+    case 'certificate':
+      return `${entry.subject} in ${entry.store}`;
     default:
       return entry.name;
   }
@@ -138,6 +150,8 @@ export function entryKey(entry: Entry): string {
       return `${entry.key}\0${entry.name}`;
     case 'application':
       return `${entry.publisher}\0${entry.name}`;
+    case 'certificate':
+      return `${entry.store}\0${entry.subject}`;
     case 'file':
     case 'link':
     case 'folder':

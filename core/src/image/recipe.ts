@@ -3,40 +3,65 @@
  * image, so each step holds everything that decides what it does.
  */
 import type { Fault } from '../result.ts';
+import type { SuccessCheck } from './success-check.ts';
 
-interface StepBase {
+/** What every step has, whatever its kind. None of it but `restart` and `success` decides the outcome. */
+export interface StepCommon {
   /** Stays with the step when it is moved or edited. */
   readonly id: string;
+  /** What the step is called in place of its usual title. */
+  readonly label?: string | undefined;
+  /** Name of the section it stands under; steps of one section stand together. */
+  readonly section?: string | undefined;
   readonly note?: string | undefined;
+  /** Minutes it is expected to last, while there is no history of it. */
+  readonly expectedMinutes?: number | undefined;
+  /** How often it is tried again after a failure, 0 when absent. */
+  readonly retries?: number | undefined;
+  /** Restart after the step: when the step asks for one, or in any case. Without it none. */
+  readonly restart?: 'when asked' | 'always' | undefined;
+  /** What must be true afterwards; a step that does not leave it so has failed. */
+  readonly success?: SuccessCheck | undefined;
   /** Runs in every build; neither it nor anything below it comes from a checkpoint. */
   readonly alwaysRun?: boolean | undefined;
+  /** Stands in the recipe but is left out of builds. */
+  readonly disabled?: boolean | undefined;
 }
 
 /** Installs the operating system from media. */
-export interface OperatingSystemStep extends StepBase {
+export interface OperatingSystemStep extends StepCommon {
   readonly kind: 'operating system';
   readonly system: string;
   readonly edition: string;
+  /** BCP 47 tag, such as `en-IE`. */
+  readonly language?: string | undefined;
   /** SHA-256 of the media, hex. */
   readonly mediaDigest: string;
 }
-/** Applies everything of the update feed up to a release. */
-export interface UpdatesStep extends StepBase {
+export const updateCategories = ['security', 'quality', 'drivers', 'features'] as const;
+/** Applies everything of an update feed up to a release. */
+export interface UpdatesStep extends StepCommon {
   readonly kind: 'updates';
+  /** Name of the feed; the estate's only one when absent. */
+  readonly feed?: string | undefined;
   /** Release of the feed, such as `2027-03`. */
   readonly release: string;
+  /** Only these categories; security and quality when absent. */
+  readonly categories?: readonly (typeof updateCategories)[number][] | undefined;
 }
-export interface HostAgentStep extends StepBase {
-  readonly kind: 'host agent';
+/** Tools and para-virtual drivers of the hypervisor. */
+export interface GuestToolsStep extends StepCommon {
+  readonly kind: 'guest tools';
   readonly version: string;
+  readonly drivers: readonly string[];
 }
-export interface JoinStep extends StepBase {
-  readonly kind: 'join directory';
-  /** Distinguished name of the organisational unit. */
-  readonly ou: string;
+export interface LanguagePackStep extends StepCommon {
+  readonly kind: 'language pack';
+  /** BCP 47 tag, such as `ga-IE`. */
+  readonly language: string;
 }
 /** Installs an application by a silent command. */
-export interface ApplicationStep extends StepBase {
+export interface ApplicationStep extends StepCommon {
   readonly kind: 'application';
   readonly name: string;
   readonly publisher: string;
@@ -45,90 +70,208 @@ export interface ApplicationStep extends StepBase {
   /** Exit codes that mean success; 3010 means success with a restart pending. */
   readonly exitCodes: readonly number[];
 }
-export interface ScriptStep extends StepBase {
+/** Puts the content of a package into the image itself. */
+export interface PackagedApplicationStep extends StepCommon {
+  readonly kind: 'packaged application';
+  readonly name: string;
+  readonly publisher: string;
+  readonly version: string;
+  /** SHA-256 of the container's manifest, hex. */
+  readonly digest: string;
+}
+/** Installs an application by a filled option sheet. */
+export interface OptionSheetStep extends StepCommon {
+  readonly kind: 'application by option sheet';
+  readonly name: string;
+  readonly publisher: string;
+  readonly version: string;
+  /** Name of the filled sheet. */
+  readonly sheet: string;
+}
+export interface FileCopyStep extends StepCommon {
+  readonly kind: 'file copy';
+  readonly source: string;
+  readonly target: string;
+  /** SHA-256 of the file, hex. */
+  readonly digest: string;
+}
+/** A shortcut that all users find. */
+export interface ShortcutStep extends StepCommon {
+  readonly kind: 'shortcut';
+  readonly name: string;
+  readonly target: string;
+  readonly place: 'desktop' | 'start menu';
+}
+export const registryTypes = ['REG_SZ', 'REG_EXPAND_SZ', 'REG_DWORD', 'REG_QWORD', 'REG_MULTI_SZ'] as const;
+export interface RegistryStep extends StepCommon {
+  readonly kind: 'registry setting';
+  readonly key: string;
+  readonly name: string;
+  readonly type: (typeof registryTypes)[number];
+  readonly value: string;
+}
+export const serviceStarts = ['automatic', 'delayed', 'manual', 'disabled'] as const;
+export interface ServiceStep extends StepCommon {
+  readonly kind: 'service start';
+  readonly name: string;
+  readonly start: (typeof serviceStarts)[number];
+}
+export interface ScheduledTaskStep extends StepCommon {
+  readonly kind: 'scheduled task';
+  readonly name: string;
+  readonly action: 'create' | 'remove';
+  /** What it runs, when it is created. */
+  readonly command: string;
+  readonly schedule: string;
+}
+export const certificateStores = ['trusted roots', 'intermediate', 'trusted publishers', 'personal'] as const;
+export interface CertificateStep extends StepCommon {
+  readonly kind: 'certificate';
+  readonly store: (typeof certificateStores)[number];
+  readonly subject: string;
+  /** SHA-256 of the certificate, hex. */
+  readonly digest: string;
+}
+export const scriptLanguages = ['powershell', 'batch', 'shell'] as const;
+export interface ScriptStep extends StepCommon {
   readonly kind: 'script';
   readonly title: string;
+  /** Batch when absent. */
+  readonly language?: (typeof scriptLanguages)[number] | undefined;
   readonly text: string;
 }
-export interface RestartStep extends StepBase {
+export interface JoinStep extends StepCommon {
+  readonly kind: 'join directory';
+  /** Distinguished name of the organisational unit. */
+  readonly ou: string;
+}
+export interface HostAgentStep extends StepCommon {
+  readonly kind: 'host agent';
+  readonly version: string;
+}
+/** The agent that brings people's profiles to whichever host they are on. */
+export interface ProfileAgentStep extends StepCommon {
+  readonly kind: 'profile agent';
+  readonly version: string;
+  /** Where the profiles are kept. */
+  readonly share: string;
+}
+/** Applies a settings baseline. */
+export interface BaselineStep extends StepCommon {
+  readonly kind: 'settings baseline';
+  readonly baseline: string;
+  readonly revision: number;
+}
+export interface RestartStep extends StepCommon {
   readonly kind: 'restart';
+}
+/** Waits until the machine has nothing left to do. */
+export interface SettleStep extends StepCommon {
+  readonly kind: 'wait for settle';
+  readonly limitMinutes: number;
+}
+export const cleanUpTargets = ['temporary files', 'update store', 'logs', 'component store'] as const;
+export interface CleanUpStep extends StepCommon {
+  readonly kind: 'clean-up';
+  readonly targets: readonly (typeof cleanUpTargets)[number][];
 }
 
 export type Step =
-  OperatingSystemStep | UpdatesStep | HostAgentStep | JoinStep | ApplicationStep | ScriptStep | RestartStep;
+  | OperatingSystemStep
+  | UpdatesStep
+  | GuestToolsStep
+  | LanguagePackStep
+  | ApplicationStep
+  | PackagedApplicationStep
+  | OptionSheetStep
+  | FileCopyStep
+  | ShortcutStep
+  | RegistryStep
+  | ServiceStep
+  | ScheduledTaskStep
+  | CertificateStep
+  | ScriptStep
+  | JoinStep
+  | HostAgentStep
+  | ProfileAgentStep
+  | BaselineStep
+  | RestartStep
+  | SettleStep
+  | CleanUpStep;
 export type StepKind = Step['kind'];
 
+/** In the order in which a recipe usually has them. */
 export const stepKinds = [
   'operating system',
   'updates',
-  'host agent',
-  'join directory',
+  'guest tools',
+  'language pack',
   'application',
+  'packaged application',
+  'application by option sheet',
+  'file copy',
+  'shortcut',
+  'registry setting',
+  'service start',
+  'scheduled task',
+  'certificate',
   'script',
+  'join directory',
+  'host agent',
+  'profile agent',
+  'settings baseline',
   'restart',
+  'wait for settle',
+  'clean-up',
 ] as const satisfies readonly StepKind[];
 
-/** Hardware of a build machine. Memory and disk in bytes. */
-export interface Hardware {
-  readonly processors: number;
-  readonly memoryBytes: number;
-  readonly diskBytes: number;
-  readonly firmware: 'uefi' | 'bios';
-  readonly graphics: boolean;
-}
-
-/** Minutes a step is taken to last before there is any history of it. */
-export const usualMinutes: Record<StepKind, number> = {
-  'operating system': 18,
-  updates: 14,
-  'host agent': 1,
-  'join directory': 1,
-  application: 4,
-  script: 1,
-  restart: 3,
-};
-
-/** A step in a few words: what it is, and what exactly. */
-export function describeStep(step: Step): { title: string; detail: string } {
-  switch (step.kind) {
-    case 'operating system':
-      return { title: 'Operating system', detail: `${step.system} ${step.edition}`.trim() };
-    case 'updates':
-      return { title: 'Updates', detail: `everything up to release ${step.release}` };
-    case 'host agent':
-      return { title: 'Host agent', detail: `version ${step.version}, silent until cut` };
-    case 'join directory':
-      return { title: 'Join directory', detail: step.ou };
-    case 'application':
-      return { title: `${step.name} ${step.version}`, detail: `silent, exit ${step.exitCodes.join(' or ')}` };
-    case 'script':
-      return { title: step.title || 'Script', detail: step.text.split('\n')[0] ?? '' };
-    case 'restart':
-      return { title: 'Restart', detail: 'and wait until settled' };
-  }
+/** Steps that builds run: all but the disabled ones. */
+export function enabledSteps(steps: readonly Step[]): readonly Step[] {
+  return steps.filter((step) => !step.disabled);
 }
 
 /** What stops a recipe from being built; paths are `steps.<index>.<field>`. */
 export function recipeFaults(steps: readonly Step[]): Fault[] {
-  if (steps.length === 0) {
+  if (enabledSteps(steps).length === 0) {
     return [{ path: 'steps', message: 'The recipe is empty; add an operating system step first' }];
   }
   const faults: Fault[] = [];
-  const first = steps[0];
-  if (first && first.kind !== 'operating system') {
-    faults.push({ path: 'steps.0.kind', message: 'The first step must install the operating system' });
-  }
   const seen = new Set<string>();
+  let enabled = 0;
   steps.forEach((step, index) => {
     if (seen.has(step.id))
       faults.push({ path: `steps.${index}.id`, message: `"${step.id}" is used by two steps` });
     seen.add(step.id);
-    if (step.kind === 'operating system' && index > 0) {
+    if (step.disabled) return;
+    if (enabled === 0 && step.kind !== 'operating system')
+      faults.push({
+        path: `steps.${index}.kind`,
+        message: 'The first step must install the operating system',
+      });
+    if (enabled > 0 && step.kind === 'operating system')
       faults.push({
         path: `steps.${index}.kind`,
         message: 'The operating system can be installed only once, first',
       });
-    }
+    enabled += 1;
+  });
+  return [...faults, ...sectionFaults(steps)];
+}
+
+/** A section is one run of steps: a name that comes back further down would be two sections. */
+function sectionFaults(steps: readonly Step[]): Fault[] {
+  const closed = new Set<string>();
+  const faults: Fault[] = [];
+  let open: string | undefined;
+  steps.forEach((step, index) => {
+    if (step.section === open) return;
+    if (open !== undefined) closed.add(open);
+    open = step.section;
+    if (open !== undefined && closed.has(open))
+      faults.push({
+        path: `steps.${index}.section`,
+        message: `The section "${open}" has ended further up; move the step there or name another section`,
+      });
   });
   return faults;
 }

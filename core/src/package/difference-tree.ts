@@ -50,6 +50,7 @@ const branchOf: Partial<Record<Entry['kind'], string>> = {
   driver: 'Drivers',
   task: 'Scheduled tasks',
   shortcut: 'Shortcuts',
+  certificate: 'Certificates',
   application: 'Applications',
   update: 'Updates',
 };

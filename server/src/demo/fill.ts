@@ -7,7 +7,7 @@ import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool }
 import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
 import { packOci } from '@vatline/files/oci-write';
 import { checkpointKeys, stepIdentity } from '@vatline/core/image/checkpoint-plan';
-import { usualMinutes } from '@vatline/core/image/recipe';
+import { usualMinutes } from '@vatline/core/image/describe-step';
 import { planNames } from '@vatline/core/pool/names';
 import { must } from '@vatline/core/result';
 import { seededRandom } from '@vatline/core/random';
@@ -15,7 +15,7 @@ import { DAY, MINUTE, parseInstant } from '@vatline/core/time/instant';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { forecast } from '@vatline/core/rollout/forecast';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
-import { buildMachineName } from '../image/jobs.ts';
+import { buildMachineName } from '../image/build-job.ts';
 import type { ImageStore } from '../image/store.ts';
 import type { PackageStore } from '../package/store.ts';
 import { newId } from '../platform/ids.ts';

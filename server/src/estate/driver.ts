@@ -98,7 +98,10 @@ export interface Hypervisor {
   sites(): Promise<readonly SiteReport[]>;
   machineNames(): Promise<readonly string[]>;
   machine(id: string): Promise<MachineReport | undefined>;
+  /** What is on a machine now. */
+  inventory(machineId: string): Promise<readonly Entry[]>;
   createMachine(key: string, spec: MachineSpec): Promise<string>;
+  /** Runs a step of a recipe; the result is the exit code of its command, 0 when it has none. */
   runStep(key: string, machineId: string, step: Step): Promise<Operation>;
   power(key: string, machineId: string, to: 'on' | 'off' | 'restart'): Promise<Operation>;
   /** Keeps the machine as it is; the result names the snapshot. */

@@ -5,7 +5,8 @@ import { recipeFaults } from '@vatline/core/image/recipe';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
-import { buildMachineName, nextBuild, refuseUnlessReady, type CutInput, type MachineInput } from './jobs.ts';
+import { buildMachineName, nextBuild } from './build-job.ts';
+import { refuseUnlessReady, type CutInput, type MachineInput } from './jobs.ts';
 import type { ImageStore } from './store.ts';
 
 export function imageRoutes(router: Router, parts: Parts, store: ImageStore): void {
@@ -44,14 +45,14 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
     const input = await nextBuild(parts, store, line);
     const faults = recipeFaults(input.steps);
     if (faults.length > 0) throw invalid(faults);
-    if (input.waterline === input.steps.length) {
+    const next = input.steps.findIndex((step, i) => i >= input.waterline && !step.disabled);
+    if (next < 0) {
       const title = `Put ${line.name} back to its last checkpoint`;
       return {
         jobId: await jobs.start({ kind: 'build', title, subject: subject(line.id), input }),
       };
     }
-    const title =
-      input.waterline === 0 ? `Build ${line.name}` : `Build ${line.name} from step ${input.waterline + 1}`;
+    const title = input.waterline === 0 ? `Build ${line.name}` : `Build ${line.name} from step ${next + 1}`;
     const jobId = await jobs.start({ kind: 'build', title, subject: subject(line.id), input });
     journal.tell('jobs', 'images');
     return { jobId };

@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import type { ImageVersion, LineDetail, LineSummary } from '@vatline/contract/image';
 import { compareVersionText } from '@vatline/core/access/see-as';
 import { dyeOfVersion, type DyeName } from '@vatline/core/dye/dyes';
-import type { Hardware, Step } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
+import type { Step } from '@vatline/core/image/recipe';
 import type { Entry } from '@vatline/core/image/inventory';
 import { inventoryHeader } from '@vatline/core/image/inventory';
 import { openInventory, saveInventory } from '@vatline/files/inventory-file';
@@ -91,6 +92,7 @@ export class ImageStore {
       recipe: recipe.steps,
       machine: machine
         ? {
+            id: machine.id,
             name: machine.name,
             power: machine.power,
             restartPending: machine.restartPending,

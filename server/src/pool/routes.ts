@@ -1,6 +1,6 @@
 import type { Router } from 'express';
 import { poolEndpoints } from '@vatline/contract/pool';
-import type { Hardware } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
 import { fromJson } from '../platform/database.ts';
 import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';

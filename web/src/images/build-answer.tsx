@@ -1,8 +1,8 @@
 import type { LineDetail } from '@vatline/contract/image';
-import { compareRecipes } from '@vatline/core/image/compare-recipes';
+import { compareRecipes, recipeHeadline } from '@vatline/core/image/compare-recipes';
 import { How } from '../parts/how.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
-import { minutes, plural } from '../parts/format.ts';
+import { minutes } from '../parts/format.ts';
 import type { LinePlan } from './line-plan.ts';
 
 /** The answer of the Images station: how long the next build takes, and against what. */
@@ -18,11 +18,7 @@ export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }
         {plan.isDraft && <b className="attention"> with changes that are not kept yet</b>}
         {newest && (
           <>
-            {since.changed > 0
-              ? `: ${plural(since.changed, 'step')} changed since `
-              : since.same
-                ? ', the same as '
-                : ': the same steps in another order than '}
+            {since.changes.length > 0 ? `: ${recipeHeadline(since)} since ` : ', the same as '}
             <DyeChip name={newest.dye} number={newest.number} />
           </>
         )}
@@ -31,11 +27,11 @@ export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }
           rows={[
             [
               'From checkpoints',
-              `${build.waterline} of ${plan.steps.length} steps: everything above the first step whose content, order, hardware or media differs from what was run before`,
+              `${build.stepsKept} of ${build.stepsKept + build.stepsToRun} steps: everything above the first step whose content, order, hardware or media differs from what was run before`,
             ],
             [
               'Minutes of a step',
-              'the median of its past runs; before there are any, the usual minutes of its kind',
+              'the median of its past runs; before there are any, the minutes it names, else the usual minutes of its kind',
             ],
             ['Saved', `${minutes(build.minutesSaved)} of ${minutes(plan.fullMinutes)}`],
           ]}
@@ -48,7 +44,7 @@ export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }
 function headline(line: LineDetail, plan: LinePlan): string {
   if (line.activeJob) return `${line.activeJob.title}: under way.`;
   if (plan.steps.length === 0) return 'The recipe is empty.';
-  if (plan.build.waterline === plan.steps.length) return 'Nothing to build: the machine holds every step.';
+  if (plan.build.stepsToRun === 0) return 'Nothing to build: the machine holds every step.';
   if (plan.build.waterline === 0) return `The next build takes ${minutes(plan.build.minutesToRun)}.`;
   return `The next build takes ${minutes(plan.build.minutesToRun)}, not ${minutes(plan.fullMinutes)}.`;
 }

@@ -1,6 +1,7 @@
 import { Button, InputNumber, Select, Switch } from 'antd';
-import { hardwareSchema, type LineDetail } from '@vatline/contract/image';
-import type { Hardware } from '@vatline/core/image/recipe';
+import type { LineDetail } from '@vatline/contract/image';
+import { hardwareSchema } from '@vatline/contract/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
 import { api, problemOf } from '../shell/api.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import type { LinePlan } from './line-plan.ts';

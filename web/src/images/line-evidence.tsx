@@ -85,10 +85,10 @@ export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan 
         <div className="row">
           <Button
             type={stops ? 'primary' : 'default'}
-            disabled={busy || plan.isDraft || plan.steps.length === 0 || from === plan.steps.length}
+            disabled={busy || plan.isDraft || plan.steps.length === 0 || plan.build.stepsToRun === 0}
             onClick={() => void build({ params })}
           >
-            {from > 0 && from < plan.steps.length ? `Build from step ${from + 1}` : 'Build'}
+            {from > 0 && plan.build.stepsToRun > 0 ? `Build from step ${from + 1}` : 'Build'}
           </Button>
           <Button
             type={stops ? 'default' : 'primary'}

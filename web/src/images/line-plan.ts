@@ -3,7 +3,8 @@ import { useMemo } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import { checkpointKeys, planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
 import { checkBeforeCut, type CheckFinding } from '@vatline/core/image/checks';
-import type { Hardware, Step } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
+import type { Step } from '@vatline/core/image/recipe';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
 import { changed, dropped } from './recipe-drafts.ts';
 

@@ -1,7 +1,7 @@
 import { Button, Input } from 'antd';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { Hardware } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { HardwareFields } from './hardware-tab.tsx';

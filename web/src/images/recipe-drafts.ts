@@ -1,6 +1,7 @@
 /** Changes to recipes that are not kept yet, so that leaving a screen loses nothing. */
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import type { Hardware, Step } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
+import type { Step } from '@vatline/core/image/recipe';
 
 export interface RecipeDraft {
   readonly basedOn: number;

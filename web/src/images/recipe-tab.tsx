@@ -21,13 +21,14 @@ import { Button, Select } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import { stepIdentity, type PlannedStep } from '@vatline/core/image/checkpoint-plan';
-import { describeStep, stepKinds, type Step, type StepKind } from '@vatline/core/image/recipe';
+import { describeStep } from '@vatline/core/image/describe-step';
+import { stepKinds, type Step, type StepKind } from '@vatline/core/image/recipe';
 import { api, problemOf } from '../shell/api.ts';
 import { ProblemNote } from '../parts/field.tsx';
 import { minutes, plural } from '../parts/format.ts';
 import { Waterline } from '../parts/waterline.tsx';
 import type { LinePlan } from './line-plan.ts';
-import { newStep } from './new-step.ts';
+import { copyOfStep, newStep } from './new-step.ts';
 import { StepEditor } from './step-editor.tsx';
 
 export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
@@ -75,6 +76,12 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
       fault={problem?.faults.find((fault) => fault.path.startsWith(`steps.${index}.`))?.message}
       onEdit={() => setEditing(editing === planned.step.id ? undefined : planned.step.id)}
       onChange={(step) => plan.change(plan.steps.map((own) => (own.id === step.id ? step : own)))}
+      onDuplicate={() => {
+        const copy = copyOfStep(planned.step, plan.steps);
+        plan.change([...plan.steps.slice(0, index + 1), copy, ...plan.steps.slice(index + 1)]);
+        setEditing(copy.id);
+      }}
+      heading={planned.step.section !== plan.steps[index - 1]?.section ? planned.step.section : undefined}
       onRemove={() => plan.change(plan.steps.filter((own) => own.id !== planned.step.id))}
     />
   );
@@ -102,7 +109,7 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
       {preview && (
         <p className="drop-preview" role="status">
           Dropped here, the next build takes <b>{minutes(preview.minutesToRun)}</b>, and{' '}
-          {plural(preview.waterline, 'step')} from checkpoints save {minutes(preview.minutesSaved)}.
+          {plural(preview.stepsKept, 'step')} from checkpoints save {minutes(preview.minutesSaved)}.
         </p>
       )}
       <div className="recipe-foot">
@@ -141,22 +148,31 @@ interface RowProps {
   readonly fault: string | undefined;
   readonly onEdit: () => void;
   readonly onChange: (step: Step) => void;
+  readonly onDuplicate: () => void;
   readonly onRemove: () => void;
+  /** Name of the section that begins here. */
+  readonly heading: string | undefined;
 }
 
-function StepRow({ planned, index, changed, editing, fault, onEdit, onChange, onRemove }: RowProps) {
+function StepRow({ planned, index, changed, editing, fault, heading, ...on }: RowProps) {
   const { step, fromCheckpoint } = planned;
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
     id: step.id,
   });
   const { title, detail } = describeStep(step);
-  const classes = ['step', fromCheckpoint ? 'kept' : '', isDragging ? 'dragged' : ''].join(' ');
+  const classes = [
+    'step',
+    fromCheckpoint ? 'kept' : '',
+    isDragging ? 'dragged' : '',
+    step.disabled ? 'left-out' : '',
+  ].join(' ');
   return (
     <li
       ref={setNodeRef}
       className={classes}
       style={{ transform: CSS.Translate.toString(transform), transition }}
     >
+      {heading && <h3 className="step-section">{heading}</h3>}
       <div className="step-row">
         <button
           type="button"
@@ -168,11 +184,17 @@ function StepRow({ planned, index, changed, editing, fault, onEdit, onChange, on
           <span className="step-number">{index + 1}</span>
           <span aria-hidden>⠿</span>
         </button>
-        <button type="button" className="step-open" data-edit aria-expanded={editing} onClick={onEdit}>
+        <button type="button" className="step-open" data-edit aria-expanded={editing} onClick={on.onEdit}>
           <span className="strong">{title}</span>
           <span className="step-detail">{detail}</span>
           <span className="attention small">
-            {[changed ? 'changed' : '', step.alwaysRun ? 'always runs' : ''].filter(Boolean).join(', ')}
+            {[
+              step.disabled ? 'left out' : changed ? 'changed' : '',
+              step.alwaysRun ? 'always runs' : '',
+              step.restart ? 'restarts' : '',
+            ]
+              .filter(Boolean)
+              .join(', ')}
           </span>
           <span className="number">
             {fromCheckpoint ? <s>{minutes(planned.minutes)}</s> : minutes(planned.minutes)}
@@ -182,13 +204,15 @@ function StepRow({ planned, index, changed, editing, fault, onEdit, onChange, on
           type="button"
           className="step-remove"
           aria-label={`Remove step ${index + 1}, ${title}`}
-          onClick={onRemove}
+          onClick={on.onRemove}
         >
           ×
         </button>
       </div>
       {fault && <div className="field-fault step-fault">{fault}</div>}
-      {editing && <StepEditor step={step} onChange={onChange} onClose={onEdit} />}
+      {editing && (
+        <StepEditor step={step} onChange={on.onChange} onDuplicate={on.onDuplicate} onClose={on.onEdit} />
+      )}
     </li>
   );
 }

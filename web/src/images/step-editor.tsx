@@ -1,164 +1,118 @@
 /** The fields of one step, edited in place below its row. */
-import { Button, Checkbox, Input } from 'antd';
-import type { ReactNode } from 'react';
-import { stepSchema } from '@vatline/contract/image';
+import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
+import { stepSchema } from '@vatline/contract/recipe';
 import type { Step } from '@vatline/core/image/recipe';
-import { api } from '../shell/api.ts';
 import { Field } from '../parts/field.tsx';
-import { UnitPicker } from '../parts/unit-picker.tsx';
+import { StepField } from './step-field.tsx';
+import { stepFields } from './step-fields.ts';
+import { SuccessCheckFields } from './success-check-fields.tsx';
 
 interface Props {
   readonly step: Step;
   readonly onChange: (step: Step) => void;
+  readonly onDuplicate: () => void;
   readonly onClose: () => void;
 }
 
-/** What the contract says of a step's fields, by field name. */
+/** What the contract says of a step's fields, by the path of the field. */
 function faultsOf(step: Step): Record<string, string> {
   const result = stepSchema.safeParse(step);
   if (result.success) return {};
-  return Object.fromEntries(result.error.issues.map((issue) => [String(issue.path[0]), issue.message]));
+  return Object.fromEntries(result.error.issues.map((issue) => [issue.path.join('.'), issue.message]));
 }
 
-export function StepEditor({ step, onChange, onClose }: Props) {
+export function StepEditor({ step, onChange, onDuplicate, onClose }: Props) {
   const faults = faultsOf(step);
+  const given = step as unknown as Record<string, unknown>;
+  const set = (change: object) => onChange({ ...step, ...change });
   return (
     <div className="step-editor">
       <div className="fields">
-        <KindFields step={step} onChange={onChange} faults={faults} />
-        <Field label="Note" wide>
-          <Input
-            value={step.note ?? ''}
-            onChange={(event) => onChange({ ...step, note: event.target.value || undefined })}
+        {stepFields[step.kind].map((spec) => (
+          <StepField
+            key={spec.name}
+            spec={spec}
+            value={given[spec.name]}
+            fault={faults[spec.name]}
+            onChange={(value) => set({ [spec.name]: value })}
+            onInstaller={({ command, ...rest }) =>
+              set(step.kind === 'application' ? { ...rest, command } : rest)
+            }
           />
-        </Field>
+        ))}
       </div>
+      <HowItRuns step={step} faults={faults} set={set} />
       <div className="spread">
-        <Checkbox
-          checked={step.alwaysRun ?? false}
-          onChange={(event) => onChange({ ...step, alwaysRun: event.target.checked || undefined })}
-        >
-          Always run; it and everything below never come from a checkpoint
-        </Checkbox>
-        <Button size="small" onClick={onClose}>
-          Close
-        </Button>
+        <span className="row">
+          <Checkbox
+            checked={step.disabled ?? false}
+            onChange={(event) => set({ disabled: event.target.checked || undefined })}
+          >
+            Leave it out of builds
+          </Checkbox>
+          <Checkbox
+            checked={step.alwaysRun ?? false}
+            onChange={(event) => set({ alwaysRun: event.target.checked || undefined })}
+          >
+            Always run, never from a checkpoint
+          </Checkbox>
+        </span>
+        <span className="row">
+          <Button size="small" onClick={onDuplicate}>
+            Duplicate
+          </Button>
+          <Button size="small" onClick={onClose}>
+            Close
+          </Button>
+        </span>
       </div>
     </div>
   );
 }
 
-interface KindProps extends Omit<Props, 'onClose'> {
+interface RunProps {
+  readonly step: Step;
   readonly faults: Record<string, string>;
+  readonly set: (change: object) => void;
 }
 
-function KindFields({ step, onChange, faults }: KindProps) {
-  const text = (label: string, field: string, wide = false, hint?: ReactNode) => (
-    <Field label={label} fault={faults[field]} wide={wide} hint={hint}>
-      <Input
-        value={String((step as unknown as Record<string, unknown>)[field] ?? '')}
-        onChange={(event) => onChange({ ...step, [field]: event.target.value } as Step)}
-      />
-    </Field>
-  );
-  switch (step.kind) {
-    case 'operating system':
-      return (
-        <>
-          {text('System', 'system')}
-          {text('Edition', 'edition')}
-          {text('SHA-256 of the media', 'mediaDigest', true)}
-        </>
-      );
-    case 'updates':
-      return text('Up to release', 'release', false, 'year and month, as 2027-03');
-    case 'host agent':
-      return text('Version', 'version');
-    case 'join directory':
-      return (
-        <Field label="Organisational unit" fault={faults['ou']} wide>
-          <UnitPicker value={step.ou} onChange={(ou) => onChange({ ...step, ou })} />
-        </Field>
-      );
-    case 'application':
-      return <ApplicationFields step={step} onChange={onChange} text={text} faults={faults} />;
-    case 'script':
-      return (
-        <>
-          {text('Title', 'title', true)}
-          <Field label="Script" fault={faults['text']} wide>
-            <Input.TextArea
-              className="mono"
-              rows={4}
-              value={step.text}
-              onChange={(event) => onChange({ ...step, text: event.target.value })}
-            />
-          </Field>
-        </>
-      );
-    case 'restart':
-      return <p className="quiet wide">Restarts the machine and waits until it has settled.</p>;
-  }
-}
-
-function ApplicationFields({
-  step,
-  onChange,
-  text,
-  faults,
-}: {
-  step: Extract<Step, { kind: 'application' }>;
-  onChange: (step: Step) => void;
-  text: (label: string, field: string, wide?: boolean, hint?: ReactNode) => ReactNode;
-  faults: Record<string, string>;
-}) {
-  const { data: installers = [] } = api.useInstallersQuery({});
-  const choose = (name: string) => {
-    const found = installers.filter((row) => row.name === name).at(-1);
-    onChange(
-      found
-        ? {
-            ...step,
-            name,
-            publisher: found.publisher,
-            version: found.version,
-            command: `setup-${found.id.split('-')[0]}.exe /quiet /norestart`,
-          }
-        : { ...step, name },
-    );
-  };
+/** What every step has: its name, its place, and what happens around it. */
+function HowItRuns({ step, faults, set }: RunProps) {
   return (
-    <>
-      <Field label="Name" fault={faults['name']} hint="a known name fills in the rest">
-        <Input list="known-installers" value={step.name} onChange={(event) => choose(event.target.value)} />
-        <datalist id="known-installers">
-          {[...new Set(installers.map((row) => row.name))].map((name) => (
-            <option key={name} value={name} />
-          ))}
-        </datalist>
-      </Field>
-      {text('Publisher', 'publisher')}
-      {text('Version', 'version')}
-      <Field label="Exit codes that mean success" fault={faults['exitCodes']}>
+    <div className="fields">
+      <Field label="Label" fault={faults['label']} hint="in place of the usual title">
         <Input
-          defaultValue={step.exitCodes.join(', ')}
-          onChange={(event) =>
-            onChange({
-              ...step,
-              exitCodes: event.target.value
-                .split(/[\s,]+/)
-                .filter((code) => /^-?\d+$/.test(code))
-                .map(Number),
-            })
-          }
+          value={step.label ?? ''}
+          onChange={(event) => set({ label: event.target.value || undefined })}
         />
       </Field>
-      {text(
-        'Silent command',
-        'command',
-        true,
-        'without a silent switch the installer waits for a click that nobody makes',
-      )}
-    </>
+      <Field label="Section" fault={faults['section']}>
+        <Input
+          value={step.section ?? ''}
+          onChange={(event) => set({ section: event.target.value || undefined })}
+        />
+      </Field>
+      <Field label="Restart after it">
+        <Select<string>
+          aria-label="Restart after it"
+          value={step.restart ?? 'no'}
+          options={['no', 'when asked', 'always'].map((value) => ({ value, label: value }))}
+          onChange={(restart) => set({ restart: restart === 'no' ? undefined : restart })}
+        />
+      </Field>
+      <Field label="Tries again" fault={faults['retries']} hint="after a failure">
+        <InputNumber value={step.retries ?? 0} onChange={(n) => set({ retries: n || undefined })} />
+      </Field>
+      <Field label="Expected minutes" fault={faults['expectedMinutes']} hint="while it has no history">
+        <InputNumber
+          value={step.expectedMinutes ?? null}
+          onChange={(n) => set({ expectedMinutes: n ?? undefined })}
+        />
+      </Field>
+      <Field label="Note">
+        <Input value={step.note ?? ''} onChange={(event) => set({ note: event.target.value || undefined })} />
+      </Field>
+      <SuccessCheckFields value={step.success} faults={faults} onChange={(success) => set({ success })} />
+    </div>
   );
 }

@@ -1,8 +1,15 @@
 /** What a practice machine has on it, how a step changes that, and the inventory it gives. */
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
+import { usualMinutes } from '@vatline/core/image/describe-step';
 import { between, hash32, seededRandom } from '@vatline/core/random';
-import { createHash } from 'node:crypto';
+import {
+  applyChanges,
+  changesOfStep,
+  digestOf,
+  fileEntry as file,
+  type GuestChange,
+} from './guest-changes.ts';
 
 export interface GuestApplication {
   readonly publisher: string;
@@ -19,6 +26,8 @@ export interface Guest {
   readonly joined: string | null;
   readonly scripts: readonly { readonly title: string; readonly digest: string }[];
   readonly restartPending: boolean;
+  /** What smaller steps and people's hands did, in order. */
+  readonly changes?: readonly GuestChange[];
 }
 
 /** What an application brings besides its files. */
@@ -44,6 +53,8 @@ export interface StepOutcome {
   readonly guest: Guest;
   /** Median and 90th percentile of minutes. */
   readonly minutes: readonly [number, number];
+  /** What its command ended with; 0 for steps that have none. */
+  readonly exitCode?: number;
   readonly error?: string;
 }
 
@@ -66,16 +77,45 @@ export function runGuestStep(guest: Guest, step: Step, traits: ReadonlyMap<strin
       return { guest: { ...guest, joined: step.ou, restartPending: true }, minutes: [1, 1.3] };
     case 'application':
       return install(guest, step, traits.get(step.name));
-    case 'script': {
-      const digest = createHash('sha256').update(step.text).digest('hex');
+    case 'packaged application':
+      return { guest: withApplication(guest, step), minutes: [2, 2.6] };
+    case 'application by option sheet':
+      return { guest: withApplication(guest, step), minutes: [8, 10] };
+    case 'script':
       return {
-        guest: { ...guest, scripts: [...guest.scripts, { title: step.title, digest }] },
+        guest: { ...guest, scripts: [...guest.scripts, { title: step.title, digest: digestOf(step.text) }] },
         minutes: [1, 1.2],
       };
-    }
     case 'restart':
       return { guest: { ...guest, restartPending: false }, minutes: [3, 3.6] };
+    case 'service start': {
+      const there = guestInventory(guest, traits).some(
+        (entry) => entry.kind === 'service' && entry.name.toLowerCase() === step.name.toLowerCase(),
+      );
+      if (!there) return { guest, minutes: [1, 1], error: `the machine has no service ${step.name}` };
+      return changed(guest, step);
+    }
+    default:
+      return changed(guest, step);
   }
+}
+
+/** A step that puts, drops or sets single entries. */
+function changed(guest: Guest, step: Step): StepOutcome {
+  const usual = usualMinutes[step.kind];
+  return {
+    guest: {
+      ...guest,
+      changes: [...(guest.changes ?? []), ...changesOfStep(step)],
+      restartPending: guest.restartPending || step.kind === 'guest tools' || step.kind === 'language pack',
+    },
+    minutes: [usual, usual * 1.2],
+  };
+}
+
+function withApplication(guest: Guest, { publisher, name, version }: GuestApplication): Guest {
+  const others = guest.applications.filter((app) => app.name !== name);
+  return { ...guest, applications: [...others, { publisher, name, version }] };
 }
 
 function install(
@@ -99,29 +139,16 @@ function install(
       error: `the installer of ${step.name} ended with exit ${code}; the step takes ${step.exitCodes.join(' or ')}`,
     };
   }
-  const others = guest.applications.filter((app) => app.name !== step.name);
-  const application = { publisher: step.publisher, name: step.name, version: step.version };
+  const restartPending = guest.restartPending || code === RESTART_NEEDED;
   return {
-    guest: {
-      ...guest,
-      applications: [...others, application],
-      restartPending: guest.restartPending || code === RESTART_NEEDED,
-    },
+    guest: { ...withApplication(guest, step), restartPending },
     minutes: [minutes, minutes * 1.25],
+    exitCode: code,
   };
 }
 
-const PLATFORM_DATE = '2027-01-01T00:00:00Z';
 const systemServices = 38;
 const systemDrivers = 24;
-
-function digestOf(text: string): string {
-  return createHash('sha256').update(text).digest('hex');
-}
-
-function file(path: string, size: number, content: string): Entry {
-  return { kind: 'file', path, size, sha256: digestOf(content), mode: '0644', modified: PLATFORM_DATE };
-}
 
 /** Months from the media (June 2026) up to a release, as update names. */
 function updatesOf(release: string): Entry[] {
@@ -168,7 +195,7 @@ export function guestInventory(guest: Guest, traits: ReadonlyMap<string, Traits>
     entries.push(file(`System/Setup/Scripts/${script.title}.cmd`, 400, script.digest));
   for (const application of guest.applications)
     entries.push(...applicationEntries(application, traits.get(application.name)));
-  return entries;
+  return applyChanges(entries, guest.changes ?? []);
 }
 
 function systemEntries(guest: Guest): Entry[] {

@@ -12,6 +12,7 @@ import {
 } from '../driver.ts';
 import type { EstateDb, EstateTables } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
+import type { Entry } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
 import { sizeOf } from '@vatline/core/image/compare-versions';
 import { createHash } from 'node:crypto';
@@ -96,6 +97,11 @@ export class PracticeHypervisor implements Hypervisor {
       agent: guest.agent !== null,
       joined: guest.joined !== null,
     };
+  }
+
+  async inventory(machineId: string): Promise<readonly Entry[]> {
+    const row = await this.need(machineId);
+    return guestInventory(JSON.parse(row.guest_json) as Guest, await this.traits());
   }
 
   async createMachine(key: string, spec: MachineSpec): Promise<string> {
@@ -313,7 +319,17 @@ export class PracticeHypervisor implements Hypervisor {
 
   private async endStep(id: string, step: Step): Promise<string> {
     const traits = await this.traits();
-    return this.changeGuest(id, (guest) => runGuestStep(guest, step, traits).guest, 'on');
+    let exitCode = 0;
+    await this.changeGuest(
+      id,
+      (guest) => {
+        const outcome = runGuestStep(guest, step, traits);
+        exitCode = outcome.exitCode ?? 0;
+        return outcome.guest;
+      },
+      'on',
+    );
+    return String(exitCode);
   }
 
   private endPower(id: string, to: 'on' | 'off' | 'restart'): Promise<string> {

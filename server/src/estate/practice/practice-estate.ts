@@ -10,7 +10,8 @@ import { openEstateDatabase, readSetting, type EstateDb } from './estate-databas
 import type { EstateControl, PracticeFault } from '../control.ts';
 import type { EstateDriver } from '../driver.ts';
 import type { EstatePlan } from '@vatline/demo/estate';
-import type { Hardware, Step } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
+import type { Step } from '@vatline/core/image/recipe';
 import { sizeOf } from '@vatline/core/image/compare-versions';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Instant } from '@vatline/core/time/instant';
