@@ -106,6 +106,32 @@ describe('an image', () => {
     await visitor.sees('Pennisk Viewer', '.compare-table');
   });
 
+  it('is written as text: a fault stands on its line, a step that is right moves the waterline', async () => {
+    await open('/images');
+    await visitor.click('As text');
+    await visitor.page.locator('.cm-content').click();
+    await visitor.page.keyboard.down('Control');
+    await visitor.page.keyboard.press('End');
+    await visitor.page.keyboard.up('Control');
+    // The editor keeps the indentation of the line before.
+    await visitor.page.keyboard.press('Home');
+    await visitor.page.keyboard.type('  - id: settle\nkind: wait for settle\n');
+    await visitor.sees(/1 fault: the steps beside are those of the last text without any/);
+    await visitor.sees(/line \d+, column 5: steps\.\d+\.limitMinutes has no limitMinutes/);
+    await visitor.click('Recipe');
+    await visitor.click('As text');
+    await visitor.sees('has no limitMinutes');
+    await visitor.page.locator('.cm-content').click();
+    await visitor.page.keyboard.down('Control');
+    await visitor.page.keyboard.press('End');
+    await visitor.page.keyboard.up('Control');
+    await visitor.page.keyboard.type('limitMinutes: 10');
+    await visitor.sees('Wait for settle', '.recipe-text .ladder');
+    await visitor.answer(/The next build takes 4 min, not/);
+    await visitor.click('Drop the changes');
+    await visitor.answer('Nothing to build');
+  });
+
   it('an empty recipe and a missing command are answered at their places', async () => {
     await open('/images/new');
     await visitor.type('Name', 'Bad input');

@@ -35,6 +35,9 @@ try {
   await visitor.clickText('Close');
   await visitor.sees('saves');
   await visitor.page.screenshot({ path: join(folder, 'images-recipe.png') as `${string}.png` });
+  await visitor.page.goto(`${app.address}/images/${staff?.id}/text`);
+  await visitor.page.waitForSelector('.cm-content');
+  await shot('images-text', `/images/${staff?.id}/text`, 'mediaDigest');
   await shot('images-compare', `/images/${staff?.id}/compare`, 'updates added');
   await app.api('/estate/clock', { action: 'rate', rate: 600 });
   const { captureId } = await app.api<{ captureId: string }>('/captures', { installer: 'zinnet-141.0' });

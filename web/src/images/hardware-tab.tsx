@@ -1,34 +1,22 @@
-import { Button, InputNumber, Select, Switch } from 'antd';
+import { InputNumber, Select, Switch } from 'antd';
 import type { LineDetail } from '@vatline/contract/image';
 import { hardwareSchema } from '@vatline/contract/recipe';
 import type { Hardware } from '@vatline/core/image/hardware';
-import { api, problemOf } from '../shell/api.ts';
-import { Field, ProblemNote } from '../parts/field.tsx';
+import { Field } from '../parts/field.tsx';
+import { KeepRecipe } from './keep-recipe.tsx';
 import type { LinePlan } from './line-plan.ts';
 
 /** Hardware of the build machine. A change makes every checkpoint useless, and says so beforehand. */
 export function HardwareTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
-  const [save, saving] = api.useSaveRecipeMutation();
-  const keep = async () => {
-    const result = await save({
-      params: { id: line.id },
-      body: { steps: [...plan.steps] as never, hardware: plan.hardware, basedOn: plan.basedOn },
-    });
-    if (!('error' in result)) plan.drop();
-  };
   return (
     <div style={{ maxWidth: 520 }}>
       <HardwareFields value={plan.hardware} onChange={(hardware) => plan.change(plan.steps, hardware)} />
       <p className="quiet">Other hardware is another machine: every step runs again after a change here.</p>
       {plan.isDraft && (
         <div className="row" style={{ marginTop: 12 }}>
-          <Button type="primary" loading={saving.isLoading} onClick={() => void keep()}>
-            Keep as recipe {line.recipeRevision + 1}
-          </Button>
-          <Button onClick={() => plan.drop()}>Drop the changes</Button>
+          <KeepRecipe line={line} plan={plan} />
         </div>
       )}
-      <ProblemNote problem={problemOf(saving.error)} />
     </div>
   );
 }

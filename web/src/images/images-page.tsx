@@ -1,6 +1,7 @@
 /** The Images station: a line's recipe, hardware, builds, versions, and what lies between two versions. */
 import './images.css';
 import { Button } from 'antd';
+import { lazy, Suspense } from 'react';
 import { Navigate, NavLink, useNavigate, useParams } from 'react-router';
 import type { LineDetail, LineSummary } from '@vatline/contract/image';
 import { api, problemOf } from '../shell/api.ts';
@@ -17,8 +18,11 @@ import { VersionsTab } from './versions-tab.tsx';
 import { useLinePlan } from './line-plan.ts';
 import { BuildAnswer } from './build-answer.tsx';
 
+const RecipeTextTab = lazy(() => import('./recipe-text-tab.tsx'));
+
 const tabs = [
   ['recipe', 'Recipe'],
+  ['text', 'As text'],
   ['hardware', 'Hardware'],
   ['builds', 'Builds'],
   ['versions', 'Versions'],
@@ -88,6 +92,11 @@ function OpenLine({ line }: { line: LineDetail }) {
           ))}
         </nav>
         {tab === 'recipe' && <RecipeTab line={line} plan={plan} />}
+        {tab === 'text' && (
+          <Suspense fallback={<p className="quiet">The text is loading.</p>}>
+            <RecipeTextTab line={line} plan={plan} />
+          </Suspense>
+        )}
         {tab === 'hardware' && <HardwareTab line={line} plan={plan} />}
         {tab === 'builds' && <BuildsTab line={line} />}
         {tab === 'versions' && <VersionsTab line={line} />}

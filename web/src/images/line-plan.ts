@@ -20,9 +20,13 @@ export interface LinePlan {
   /** Minutes of a build from nothing. */
   readonly fullMinutes: number;
   readonly findings: readonly CheckFinding[];
+  /** The recipe as it was typed, while it is edited as text. */
+  readonly text: string | undefined;
   /** Identities of the steps that the newest version was cut from. */
   readonly cutWith: ReadonlySet<string>;
   change(steps: readonly Step[], hardware?: Hardware): void;
+  /** Keeps what was typed, and the steps it makes when it makes any. */
+  changeText(text: string, steps: readonly Step[] | undefined): void;
   drop(): void;
 }
 
@@ -51,6 +55,7 @@ export function useLinePlan(line: LineDetail): LinePlan {
       hardware,
       basedOn,
       isDraft: draft !== undefined,
+      text: draft?.text,
       build,
       buildOf,
       fullMinutes: build.minutesSaved + build.minutesToRun,
@@ -60,6 +65,9 @@ export function useLinePlan(line: LineDetail): LinePlan {
         dispatch(
           changed({ lineId: line.id, draft: { steps: next, hardware: newHardware ?? hardware, basedOn } }),
         );
+      },
+      changeText: (text, next) => {
+        dispatch(changed({ lineId: line.id, draft: { steps: next ?? steps, hardware, basedOn, text } }));
       },
       drop: () => {
         dispatch(dropped(line.id));

@@ -7,6 +7,8 @@ export interface RecipeDraft {
   readonly basedOn: number;
   readonly steps: readonly Step[];
   readonly hardware: Hardware;
+  /** The recipe as it was typed, which may be no recipe yet; `steps` are those of the last text that was. */
+  readonly text?: string;
 }
 
 const initialState: Record<string, RecipeDraft> = {};

@@ -17,24 +17,24 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { Button, Select } from 'antd';
+import { Select } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import { stepIdentity, type PlannedStep } from '@vatline/core/image/checkpoint-plan';
 import { describeStep } from '@vatline/core/image/describe-step';
 import { stepKinds, type Step, type StepKind } from '@vatline/core/image/recipe';
-import { api, problemOf } from '../shell/api.ts';
 import { ProblemNote } from '../parts/field.tsx';
 import { minutes, plural } from '../parts/format.ts';
 import { Waterline } from '../parts/waterline.tsx';
+import { KeepRecipe, useKeepRecipe } from './keep-recipe.tsx';
 import type { LinePlan } from './line-plan.ts';
 import { copyOfStep, newStep } from './new-step.ts';
 import { StepEditor } from './step-editor.tsx';
 
 export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
   const [editing, setEditing] = useState<string | undefined>();
-  const [save, saving] = api.useSaveRecipeMutation();
-  const problem = problemOf(saving.error);
+  const saving = useKeepRecipe(line, plan);
+  const { problem } = saving;
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -50,13 +50,6 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
     const steps = droppedAt(event);
     setDragged(undefined);
     if (steps) plan.change(steps);
-  };
-  const keep = async () => {
-    const result = await save({
-      params: { id: line.id },
-      body: { steps: [...plan.steps] as never, hardware: plan.hardware, basedOn: plan.basedOn },
-    });
-    if (!('error' in result)) plan.drop();
   };
   const add = (kind: StepKind) => {
     const step = newStep(kind, plan.steps);
@@ -121,14 +114,7 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
           options={stepKinds.map((kind) => ({ value: kind, label: kind }))}
           onChange={add}
         />
-        {plan.isDraft && (
-          <>
-            <Button type="primary" loading={saving.isLoading} onClick={() => void keep()}>
-              Keep as recipe {line.recipeRevision + 1}
-            </Button>
-            <Button onClick={() => plan.drop()}>Drop the changes</Button>
-          </>
-        )}
+        {plan.isDraft && <KeepRecipe line={line} plan={plan} saving={saving} />}
       </div>
       <ProblemNote
         problem={problem}

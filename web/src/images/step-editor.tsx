@@ -2,6 +2,7 @@
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import { stepSchema } from '@vatline/contract/recipe';
 import type { Step } from '@vatline/core/image/recipe';
+import { describeSuccessCheck } from '@vatline/core/image/success-check';
 import { Field } from '../parts/field.tsx';
 import { StepField } from './step-field.tsx';
 import { stepFields } from './step-fields.ts';
@@ -41,7 +42,12 @@ export function StepEditor({ step, onChange, onDuplicate, onClose }: Props) {
           />
         ))}
       </div>
-      <HowItRuns step={step} faults={faults} set={set} />
+      <details className="how-it-runs" open={commonFields.some((field) => faults[field])}>
+        <summary>
+          How it runs<span className="quiet">: {inWords(step)}</span>
+        </summary>
+        <HowItRuns step={step} faults={faults} set={set} />
+      </details>
       <div className="spread">
         <span className="row">
           <Checkbox
@@ -68,6 +74,23 @@ export function StepEditor({ step, onChange, onDuplicate, onClose }: Props) {
       </div>
     </div>
   );
+}
+
+/** Fields that every step has and that the contract can find a fault in. */
+const commonFields = ['label', 'section', 'retries', 'expectedMinutes'];
+
+function inWords(step: Step): string {
+  const { label, section, restart, retries, expectedMinutes, success, note } = step;
+  const parts = [
+    label && `called ${label}`,
+    section && `in ${section}`,
+    restart && `restarts ${restart}`,
+    retries && `tries again ${retries} times`,
+    expectedMinutes && `expected to take ${expectedMinutes} min`,
+    success && describeSuccessCheck(success),
+    note && `note: ${note}`,
+  ];
+  return parts.filter(Boolean).join('; ') || 'once, without a restart; nothing is looked for afterwards';
 }
 
 interface RunProps {
