@@ -118,7 +118,9 @@ describe('an image', () => {
     await visitor.page.keyboard.type('  - id: settle\nkind: wait for settle\n');
     await visitor.sees(/1 fault: the steps beside are those of the last text without any/);
     await visitor.sees(/line \d+, column 5: steps\.\d+\.limitMinutes has no limitMinutes/);
+    await visitor.answer('The text is no recipe yet.');
     await visitor.click('Recipe');
+    await visitor.answer('The text is no recipe yet.');
     await visitor.click('As text');
     await visitor.sees('has no limitMinutes');
     await visitor.page.locator('.cm-content').click();

@@ -43,6 +43,7 @@ export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }
 
 function headline(line: LineDetail, plan: LinePlan): string {
   if (line.activeJob) return `${line.activeJob.title}: under way.`;
+  if (plan.broken) return 'The text is no recipe yet.';
   if (plan.steps.length === 0) return 'The recipe is empty.';
   if (plan.build.stepsToRun === 0) return 'Nothing to build: the machine holds every step.';
   if (plan.build.waterline === 0) return `The next build takes ${minutes(plan.build.minutesToRun)}.`;

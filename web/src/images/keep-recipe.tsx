@@ -8,7 +8,6 @@ import type { LinePlan } from './line-plan.ts';
 interface Props {
   readonly line: LineDetail;
   readonly plan: LinePlan;
-  readonly disabled?: boolean;
   /** Told of what the server refuses, to show it at the steps themselves. */
   readonly saving?: ReturnType<typeof useKeepRecipe>;
 }
@@ -25,12 +24,12 @@ export function useKeepRecipe(line: LineDetail, plan: LinePlan) {
   return { keep, isLoading, problem: problemOf(error) };
 }
 
-export function KeepRecipe({ line, plan, disabled = false, saving }: Props) {
+export function KeepRecipe({ line, plan, saving }: Props) {
   const own = useKeepRecipe(line, plan);
   const { keep, isLoading, problem } = saving ?? own;
   return (
     <>
-      <Button type="primary" disabled={disabled} loading={isLoading} onClick={() => void keep()}>
+      <Button type="primary" disabled={plan.broken} loading={isLoading} onClick={() => void keep()}>
         Keep as recipe {line.recipeRevision + 1}
       </Button>
       <Button onClick={() => plan.drop()}>Drop the changes</Button>

@@ -22,6 +22,8 @@ export interface LinePlan {
   readonly findings: readonly CheckFinding[];
   /** The recipe as it was typed, while it is edited as text. */
   readonly text: string | undefined;
+  /** Whether that text is no recipe yet; then nothing can be kept. */
+  readonly broken: boolean;
   /** Identities of the steps that the newest version was cut from. */
   readonly cutWith: ReadonlySet<string>;
   change(steps: readonly Step[], hardware?: Hardware): void;
@@ -56,6 +58,7 @@ export function useLinePlan(line: LineDetail): LinePlan {
       basedOn,
       isDraft: draft !== undefined,
       text: draft?.text,
+      broken: draft?.broken ?? false,
       build,
       buildOf,
       fullMinutes: build.minutesSaved + build.minutesToRun,
@@ -67,7 +70,12 @@ export function useLinePlan(line: LineDetail): LinePlan {
         );
       },
       changeText: (text, next) => {
-        dispatch(changed({ lineId: line.id, draft: { steps: next ?? steps, hardware, basedOn, text } }));
+        dispatch(
+          changed({
+            lineId: line.id,
+            draft: { steps: next ?? steps, hardware, basedOn, text, broken: !next },
+          }),
+        );
       },
       drop: () => {
         dispatch(dropped(line.id));

@@ -9,6 +9,8 @@ export interface RecipeDraft {
   readonly hardware: Hardware;
   /** The recipe as it was typed, which may be no recipe yet; `steps` are those of the last text that was. */
   readonly text?: string;
+  /** Whether `text` is no recipe yet. */
+  readonly broken?: boolean;
 }
 
 const initialState: Record<string, RecipeDraft> = {};

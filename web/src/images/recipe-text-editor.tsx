@@ -39,7 +39,12 @@ export default function RecipeTextEditor({ text, faults, onChange }: Props) {
       value={text}
       height="400px"
       theme="none"
-      basicSetup={{ syntaxHighlighting: false, foldGutter: false, highlightActiveLine: false }}
+      basicSetup={{
+        syntaxHighlighting: false,
+        foldGutter: false,
+        highlightActiveLine: false,
+        highlightActiveLineGutter: false,
+      }}
       extensions={extensions}
       onChange={onChange}
     />

@@ -45,7 +45,7 @@ export default function RecipeTextTab({ line, plan }: { line: LineDetail; plan: 
         {plan.text !== undefined && result.ok && plan.text !== written && (
           <Button onClick={() => plan.change(plan.steps)}>Write it in the usual form</Button>
         )}
-        {plan.isDraft && <KeepRecipe line={line} plan={plan} disabled={faults.length > 0} />}
+        {plan.isDraft && <KeepRecipe line={line} plan={plan} />}
       </div>
     </>
   );
