@@ -272,7 +272,10 @@ describe('a rollout', () => {
     );
     await open(`/rollouts/${contact?.id}`);
     await visitor.click('Stop');
+    // Hosts that the night has caught at work are finished first.
+    await speed(600);
     await visitor.answer(/ended/);
+    await speed(0);
     const pool = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'contact-centre');
     await open(`/rollouts/new?pool=${pool?.id}`);
     await visitor.choose('Image version', '15');
