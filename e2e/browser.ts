@@ -85,6 +85,19 @@ export class Visitor {
     await this.page.keyboard.type(text);
   }
 
+  /** Presses a key while Control is held. */
+  async pressControl(key: 'k' | 'End'): Promise<void> {
+    await this.page.keyboard.down('Control');
+    await this.page.keyboard.press(key);
+    await this.page.keyboard.up('Control');
+  }
+
+  /** Goes to the end of the text editor. */
+  async toEndOfText(): Promise<void> {
+    await this.page.locator('.cm-content').click();
+    await this.pressControl('End');
+  }
+
   /** Gives a file to a file field by its name. */
   async attach(name: string, path: string): Promise<void> {
     const field = await this.page.waitForSelector(`input[type="file"][name="${name}"]`);

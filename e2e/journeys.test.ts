@@ -52,9 +52,7 @@ describe('home', () => {
     await visitor.answer(/hosts? left/);
     await visitor.page.keyboard.press('h');
     await visitor.answer('108 of 154');
-    await visitor.page.keyboard.down('Control');
-    await visitor.page.keyboard.press('k');
-    await visitor.page.keyboard.up('Control');
+    await visitor.pressControl('k');
     await visitor.type('Find or do', 'map-lab pool');
     await visitor.sees(/^map-lab ?pool$/, '.found');
     await visitor.page.keyboard.press('Enter');
@@ -109,10 +107,7 @@ describe('an image', () => {
   it('is written as text: a fault stands on its line, a step that is right moves the waterline', async () => {
     await open('/images');
     await visitor.click('As text');
-    await visitor.page.locator('.cm-content').click();
-    await visitor.page.keyboard.down('Control');
-    await visitor.page.keyboard.press('End');
-    await visitor.page.keyboard.up('Control');
+    await visitor.toEndOfText();
     // The editor keeps the indentation of the line before.
     await visitor.page.keyboard.press('Home');
     await visitor.page.keyboard.type('  - id: settle\nkind: wait for settle\n');
@@ -123,10 +118,7 @@ describe('an image', () => {
     await visitor.answer('The text is no recipe yet.');
     await visitor.click('As text');
     await visitor.sees('has no limitMinutes');
-    await visitor.page.locator('.cm-content').click();
-    await visitor.page.keyboard.down('Control');
-    await visitor.page.keyboard.press('End');
-    await visitor.page.keyboard.up('Control');
+    await visitor.toEndOfText();
     await visitor.page.keyboard.type('limitMinutes: 10');
     await visitor.sees('Wait for settle', '.recipe-text .ladder');
     await visitor.answer(/The next build takes 4 min, not/);
@@ -175,7 +167,7 @@ describe('a package', () => {
   });
 
   it('is sent as two scans and an archive; wrong files are answered at their fields', async () => {
-    const { before, after, payload } = scanOfAnInstallation(520);
+    const { before, after, payload } = scanOfAnInstallation(join(app.folder, 'installation'), 520);
     await open('/packages/new');
     await visitor.type('Name', 'Marlstone Ledger');
     await visitor.type('Publisher', 'Marlstone');

@@ -50,6 +50,8 @@ export const idParams = z.strictObject({ id: z.string() });
 export const instant = z.number();
 export const bytes = z.number();
 export const text = z.string().trim();
+/** A text that must not be empty; `what` names it with its article. */
+export const filled = (what: string) => text.min(1, `${what} is empty`);
 export const done = z.strictObject({ done: z.literal(true) });
 
 /** RFC 9457 problem details, with the faults of each field. */

@@ -1,12 +1,10 @@
 import { z } from 'zod';
 import { dyeNames } from '@vatline/core/dye/dyes';
-import { bytes, endpoint, idParams, instant, text } from './endpoint.ts';
+import { bytes, endpoint, filled, idParams, instant, text } from './endpoint.ts';
 import { jobSchema } from './job.ts';
 import { hardwareSchema, stepSchema } from './recipe.ts';
 
 export const dyeSchema = z.enum(dyeNames);
-
-const filled = (what: string) => text.min(1, `${what} is empty`);
 
 export const versionStates = ['draft', 'in test', 'approved', 'retired'] as const;
 

@@ -13,9 +13,8 @@ import {
   type StepKind,
 } from '@vatline/core/image/recipe';
 import type { SuccessCheck } from '@vatline/core/image/success-check';
-import { bytes, text } from './endpoint.ts';
+import { bytes, filled, text } from './endpoint.ts';
 
-const filled = (what: string) => text.min(1, `${what} is empty`);
 const digestOf = (what: string) =>
   text.regex(/^[0-9a-f]{64}$/, `must be the SHA-256 of ${what}, 64 hex digits`);
 const exitCodes = z

@@ -81,11 +81,16 @@ export function checkpointKeys(hardware: Hardware, steps: readonly Step[]): stri
 }
 
 /** Minutes a step is expected to take. */
-export function expectedMinutes(step: Step, history: StepHistory): number {
+function expectedMinutes(step: Step, history: StepHistory): number {
   if (step.disabled) return 0;
   const past = history.get(stepIdentity(step));
   const restart = step.restart === 'always' ? usualMinutes.restart : 0;
   return (past && median(past)) ?? step.expectedMinutes ?? usualMinutes[step.kind] + restart;
+}
+
+/** Index of the first step that a build runs, or -1 when there is none. */
+export function firstToRun(steps: readonly Step[], waterline: number): number {
+  return steps.findIndex((step, i) => i >= waterline && !step.disabled);
 }
 
 /** The plan of a build against the checkpoints that exist. */

@@ -1,5 +1,6 @@
 import type { Router } from 'express';
 import { imageEndpoints } from '@vatline/contract/image';
+import { firstToRun } from '@vatline/core/image/checkpoint-plan';
 import { compareVersions, comparisonHeadline } from '@vatline/core/image/compare-versions';
 import { recipeFaults } from '@vatline/core/image/recipe';
 import { serve } from '../platform/http.ts';
@@ -45,7 +46,7 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
     const input = await nextBuild(parts, store, line);
     const faults = recipeFaults(input.steps);
     if (faults.length > 0) throw invalid(faults);
-    const next = input.steps.findIndex((step, i) => i >= input.waterline && !step.disabled);
+    const next = firstToRun(input.steps, input.waterline);
     if (next < 0) {
       const title = `Put ${line.name} back to its last checkpoint`;
       return {

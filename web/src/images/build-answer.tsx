@@ -1,5 +1,5 @@
 import type { LineDetail } from '@vatline/contract/image';
-import { compareRecipes, recipeHeadline } from '@vatline/core/image/compare-recipes';
+import { recipeHeadline } from '@vatline/core/image/compare-recipes';
 import { How } from '../parts/how.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { minutes } from '../parts/format.ts';
@@ -7,9 +7,8 @@ import type { LinePlan } from './line-plan.ts';
 
 /** The answer of the Images station: how long the next build takes, and against what. */
 export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }) {
-  const { build } = plan;
+  const { build, since } = plan;
   const newest = line.versions[0];
-  const since = compareRecipes(line.lastCutRecipe, plan.steps);
   return (
     <>
       <h1 className="answer">{headline(line, plan)}</h1>
@@ -43,7 +42,7 @@ export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }
 
 function headline(line: LineDetail, plan: LinePlan): string {
   if (line.activeJob) return `${line.activeJob.title}: under way.`;
-  if (plan.broken) return 'The text is no recipe yet.';
+  if (plan.textFaults.length > 0) return 'The text is no recipe yet.';
   if (plan.steps.length === 0) return 'The recipe is empty.';
   if (plan.build.stepsToRun === 0) return 'Nothing to build: the machine holds every step.';
   if (plan.build.waterline === 0) return `The next build takes ${minutes(plan.build.minutesToRun)}.`;

@@ -2,21 +2,23 @@ import { InputNumber, Select, Switch } from 'antd';
 import type { LineDetail } from '@vatline/contract/image';
 import { hardwareSchema } from '@vatline/contract/recipe';
 import type { Hardware } from '@vatline/core/image/hardware';
-import { Field } from '../parts/field.tsx';
-import { KeepRecipe } from './keep-recipe.tsx';
+import { Field, ProblemNote } from '../parts/field.tsx';
+import { KeepRecipe, useKeepRecipe } from './keep-recipe.tsx';
 import type { LinePlan } from './line-plan.ts';
 
 /** Hardware of the build machine. A change makes every checkpoint useless, and says so beforehand. */
 export function HardwareTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
+  const saving = useKeepRecipe(line, plan);
   return (
     <div style={{ maxWidth: 520 }}>
       <HardwareFields value={plan.hardware} onChange={(hardware) => plan.change(plan.steps, hardware)} />
       <p className="quiet">Other hardware is another machine: every step runs again after a change here.</p>
       {plan.isDraft && (
         <div className="row" style={{ marginTop: 12 }}>
-          <KeepRecipe line={line} plan={plan} />
+          <KeepRecipe line={line} plan={plan} saving={saving} />
         </div>
       )}
+      <ProblemNote problem={saving.problem} />
     </div>
   );
 }

@@ -2,16 +2,15 @@
 import { Button } from 'antd';
 import type { LineDetail } from '@vatline/contract/image';
 import { api, problemOf } from '../shell/api.ts';
-import { ProblemNote } from '../parts/field.tsx';
 import type { LinePlan } from './line-plan.ts';
 
 interface Props {
   readonly line: LineDetail;
   readonly plan: LinePlan;
-  /** Told of what the server refuses, to show it at the steps themselves. */
-  readonly saving?: ReturnType<typeof useKeepRecipe>;
+  readonly saving: ReturnType<typeof useKeepRecipe>;
 }
 
+/** Keeping a recipe; its problem is shown by who asked, where the fault is. */
 export function useKeepRecipe(line: LineDetail, plan: LinePlan) {
   const [save, { isLoading, error }] = api.useSaveRecipeMutation();
   const keep = async () => {
@@ -25,15 +24,17 @@ export function useKeepRecipe(line: LineDetail, plan: LinePlan) {
 }
 
 export function KeepRecipe({ line, plan, saving }: Props) {
-  const own = useKeepRecipe(line, plan);
-  const { keep, isLoading, problem } = saving ?? own;
   return (
     <>
-      <Button type="primary" disabled={plan.broken} loading={isLoading} onClick={() => void keep()}>
+      <Button
+        type="primary"
+        disabled={plan.textFaults.length > 0}
+        loading={saving.isLoading}
+        onClick={() => void saving.keep()}
+      >
         Keep as recipe {line.recipeRevision + 1}
       </Button>
       <Button onClick={() => plan.drop()}>Drop the changes</Button>
-      {!saving && <ProblemNote problem={problem} />}
     </>
   );
 }

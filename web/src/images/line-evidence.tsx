@@ -3,6 +3,7 @@ import { Button } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import { checkCount, type CheckFinding } from '@vatline/core/image/checks';
+import { firstToRun } from '@vatline/core/image/checkpoint-plan';
 import type { StepKind } from '@vatline/core/image/recipe';
 import { api, problemOf } from '../shell/api.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
@@ -50,7 +51,8 @@ export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan 
         return add('join directory');
     }
   };
-  const from = plan.build.waterline;
+  const { waterline, stepsKept } = plan.build;
+  const first = firstToRun(plan.steps, waterline);
   return (
     <aside className="evidence" aria-label="Before a cut">
       {latest && (busy || latest.state === 'failed') && (
@@ -85,10 +87,10 @@ export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan 
         <div className="row">
           <Button
             type={stops ? 'primary' : 'default'}
-            disabled={busy || plan.isDraft || plan.steps.length === 0 || plan.build.stepsToRun === 0}
+            disabled={busy || plan.isDraft || plan.steps.length === 0 || first < 0}
             onClick={() => void build({ params })}
           >
-            {from > 0 && plan.build.stepsToRun > 0 ? `Build from step ${from + 1}` : 'Build'}
+            {stepsKept > 0 && first >= 0 ? `Build from step ${first + 1}` : 'Build'}
           </Button>
           <Button
             type={stops ? 'default' : 'primary'}

@@ -1,10 +1,13 @@
 /** A line's recipe as it stands on screen, with the plan of its next build. */
 import { useMemo } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
+import type { RecipeFileFault } from '@vatline/contract/recipe-file';
 import { checkpointKeys, planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
 import { checkBeforeCut, type CheckFinding } from '@vatline/core/image/checks';
+import { compareRecipes, type RecipeComparison } from '@vatline/core/image/compare-recipes';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
+import type { Result } from '@vatline/core/result';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
 import { changed, dropped } from './recipe-drafts.ts';
 
@@ -22,15 +25,19 @@ export interface LinePlan {
   readonly findings: readonly CheckFinding[];
   /** The recipe as it was typed, while it is edited as text. */
   readonly text: string | undefined;
-  /** Whether that text is no recipe yet; then nothing can be kept. */
-  readonly broken: boolean;
+  /** What is wrong in that text; while there is anything, nothing can be kept. */
+  readonly textFaults: readonly RecipeFileFault[];
+  /** How the recipe differs from that of the newest version. */
+  readonly since: RecipeComparison;
   /** Identities of the steps that the newest version was cut from. */
   readonly cutWith: ReadonlySet<string>;
   change(steps: readonly Step[], hardware?: Hardware): void;
-  /** Keeps what was typed, and the steps it makes when it makes any. */
-  changeText(text: string, steps: readonly Step[] | undefined): void;
+  /** Keeps what was typed, with the steps it makes or else what is wrong in it. */
+  changeText(text: string, read: Result<readonly Step[], readonly RecipeFileFault[]>): void;
   drop(): void;
 }
+
+const noFaults: readonly RecipeFileFault[] = [];
 
 export function useLinePlan(line: LineDetail): LinePlan {
   const dispatch = useAppDispatch();
@@ -58,7 +65,8 @@ export function useLinePlan(line: LineDetail): LinePlan {
       basedOn,
       isDraft: draft !== undefined,
       text: draft?.text,
-      broken: draft?.broken ?? false,
+      textFaults: draft?.textFaults ?? noFaults,
+      since: compareRecipes(line.lastCutRecipe, steps),
       build,
       buildOf,
       fullMinutes: build.minutesSaved + build.minutesToRun,
@@ -69,11 +77,12 @@ export function useLinePlan(line: LineDetail): LinePlan {
           changed({ lineId: line.id, draft: { steps: next, hardware: newHardware ?? hardware, basedOn } }),
         );
       },
-      changeText: (text, next) => {
+      changeText: (text, read) => {
+        const kept = read.ok ? { steps: read.value } : { steps, textFaults: read.error };
         dispatch(
           changed({
             lineId: line.id,
-            draft: { steps: next ?? steps, hardware, basedOn, text, broken: !next },
+            draft: { ...kept, hardware, basedOn, text },
           }),
         );
       },

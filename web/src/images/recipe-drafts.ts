@@ -1,5 +1,6 @@
 /** Changes to recipes that are not kept yet, so that leaving a screen loses nothing. */
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { RecipeFileFault } from '@vatline/contract/recipe-file';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 
@@ -9,8 +10,8 @@ export interface RecipeDraft {
   readonly hardware: Hardware;
   /** The recipe as it was typed, which may be no recipe yet; `steps` are those of the last text that was. */
   readonly text?: string;
-  /** Whether `text` is no recipe yet. */
-  readonly broken?: boolean;
+  /** What is wrong in `text`; empty when it is a recipe. */
+  readonly textFaults?: readonly RecipeFileFault[];
 }
 
 const initialState: Record<string, RecipeDraft> = {};

@@ -5,8 +5,9 @@ import type { LineDetail } from '@vatline/contract/image';
 import { readRecipeFile, writeRecipeFile } from '@vatline/contract/recipe-file';
 import { describeStep } from '@vatline/core/image/describe-step';
 import { minutes, plural } from '../parts/format.ts';
+import { ProblemNote } from '../parts/field.tsx';
 import { Waterline } from '../parts/waterline.tsx';
-import { KeepRecipe } from './keep-recipe.tsx';
+import { KeepRecipe, useKeepRecipe } from './keep-recipe.tsx';
 import type { LinePlan } from './line-plan.ts';
 
 const RecipeTextEditor = lazy(() => import('./recipe-text-editor.tsx'));
@@ -14,17 +15,17 @@ const RecipeTextEditor = lazy(() => import('./recipe-text-editor.tsx'));
 export default function RecipeTextTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
   const written = useMemo(() => writeRecipeFile(plan.steps), [plan.steps]);
   const text = plan.text ?? written;
-  const result = useMemo(() => readRecipeFile(text), [text]);
-  const faults = result.ok ? [] : result.error;
-  const change = (next: string) => {
-    const read = readRecipeFile(next);
-    plan.changeText(next, read.ok ? read.value : undefined);
-  };
+  const faults = plan.textFaults;
+  const saving = useKeepRecipe(line, plan);
   return (
     <>
       <div className="recipe-text">
         <Suspense fallback={<p className="quiet">The editor is loading.</p>}>
-          <RecipeTextEditor text={text} faults={faults} onChange={change} />
+          <RecipeTextEditor
+            text={text}
+            faults={faults}
+            onChange={(next) => plan.changeText(next, readRecipeFile(next))}
+          />
         </Suspense>
         <Steps plan={plan} />
       </div>
@@ -42,11 +43,12 @@ export default function RecipeTextTab({ line, plan }: { line: LineDetail; plan: 
         </div>
       )}
       <div className="recipe-foot">
-        {plan.text !== undefined && result.ok && plan.text !== written && (
+        {faults.length === 0 && text !== written && (
           <Button onClick={() => plan.change(plan.steps)}>Write it in the usual form</Button>
         )}
-        {plan.isDraft && <KeepRecipe line={line} plan={plan} />}
+        {plan.isDraft && <KeepRecipe line={line} plan={plan} saving={saving} />}
       </div>
+      <ProblemNote problem={saving.problem} />
     </>
   );
 }

@@ -1,5 +1,6 @@
 /** The fields of one step, edited in place below its row. */
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
+import { useState } from 'react';
 import { stepSchema } from '@vatline/contract/recipe';
 import type { Step } from '@vatline/core/image/recipe';
 import { describeSuccessCheck } from '@vatline/core/image/success-check';
@@ -26,6 +27,8 @@ export function StepEditor({ step, onChange, onDuplicate, onClose }: Props) {
   const faults = faultsOf(step);
   const given = step as unknown as Record<string, unknown>;
   const set = (change: object) => onChange({ ...step, ...change });
+  // Only at first: what folds up while it is filled in would be worse than what stays open.
+  const [openAtFirst] = useState(() => commonFields.some((field) => faults[field]));
   return (
     <div className="step-editor">
       <div className="fields">
@@ -42,7 +45,7 @@ export function StepEditor({ step, onChange, onDuplicate, onClose }: Props) {
           />
         ))}
       </div>
-      <details className="how-it-runs" open={commonFields.some((field) => faults[field])}>
+      <details className="how-it-runs" open={openAtFirst}>
         <summary>
           How it runs<span className="quiet">: {inWords(step)}</span>
         </summary>

@@ -1,6 +1,5 @@
 /** What the smaller steps of a recipe leave on a practice machine, entry by entry. */
-import type { Entry } from '@vatline/core/image/inventory';
-import { entryKey } from '@vatline/core/image/inventory';
+import { entryKey, type Entry } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
 import { createHash } from 'node:crypto';
 
@@ -10,7 +9,7 @@ export type GuestChange =
   | { readonly start: { readonly service: string; readonly start: string } };
 
 /** Nothing on these machines carries the date of a build: the same recipe gives the same inventory. */
-export const PLATFORM_DATE = '2027-01-01T00:00:00Z';
+const PLATFORM_DATE = '2027-01-01T00:00:00Z';
 
 export function digestOf(text: string): string {
   return createHash('sha256').update(text).digest('hex');
@@ -85,10 +84,6 @@ export function changesOfStep(step: Step): readonly GuestChange[] {
       ];
     case 'settings baseline':
       return [{ put: setting('Machine\\Software\\Baseline', step.baseline, String(step.revision)) }];
-    case 'clean-up':
-      return step.targets.includes('component store')
-        ? [{ drop: { kind: 'file', name: 'System/Components/superseded.store' } }]
-        : [];
     default:
       return [];
   }
@@ -100,8 +95,8 @@ function setting(key: string, name: string, value: string): Entry {
 
 /** An inventory with changes applied in their order; the last word on an entry holds. */
 export function applyChanges(entries: readonly Entry[], changes: readonly GuestChange[]): Entry[] {
-  const byKey = new Map(entries.map((entry) => [`${entry.kind}\0${entryKey(entry)}`.toLowerCase(), entry]));
   const keyOf = (kind: string, key: string) => `${kind}\0${key}`.toLowerCase();
+  const byKey = new Map(entries.map((entry) => [keyOf(entry.kind, entryKey(entry)), entry]));
   for (const change of changes) {
     if ('put' in change) byKey.set(keyOf(change.put.kind, entryKey(change.put)), change.put);
     else if ('drop' in change) byKey.delete(keyOf(change.drop.kind, change.drop.name));

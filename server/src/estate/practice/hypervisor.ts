@@ -318,17 +318,13 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   private async endStep(id: string, step: Step): Promise<string> {
-    const traits = await this.traits();
-    let exitCode = 0;
-    await this.changeGuest(
-      id,
-      (guest) => {
-        const outcome = runGuestStep(guest, step, traits);
-        exitCode = outcome.exitCode ?? 0;
-        return outcome.guest;
-      },
-      'on',
+    const row = await this.need(id);
+    const { guest, exitCode = 0 } = runGuestStep(
+      JSON.parse(row.guest_json) as Guest,
+      step,
+      await this.traits(),
     );
+    await this.changeGuest(id, () => guest, 'on');
     return String(exitCode);
   }
 
