@@ -1,6 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import { checkBeforeCut, type BuildMachineState } from '../src/image/checks.ts';
-import { canonicalJson, checkpointKeys, planBuild, stepIdentity } from '../src/image/checkpoint-plan.ts';
+import {
+  canonicalJson,
+  checkpointKeys,
+  firstToRun,
+  planBuild,
+  stepIdentity,
+} from '../src/image/checkpoint-plan.ts';
 import { recipeFaults, type Hardware, type Step } from '../src/image/recipe.ts';
 
 const hardware: Hardware = {
@@ -72,6 +78,16 @@ describe('checkpoint plan', () => {
       stepsToRun: 0,
       minutesSaved: 18 + 14 + 1 + 1 + 3,
     });
+  });
+
+  it.each([
+    ['below the waterline', 2, [], 2],
+    ['past a step that is left out', 2, [2], 3],
+    ['none when all that follow are left out', 3, [3, 4], -1],
+    ['none when everything comes from checkpoints', 5, [], -1],
+  ])('the first step to run stands %s', (_where, waterline, leftOut: number[], expected) => {
+    const list = steps.map((step, i) => (leftOut.includes(i) ? { ...step, disabled: true } : step));
+    expect(firstToRun(list, waterline)).toBe(expected);
   });
 
   it('a step lasts what it names while it has no history, with its restart when it names none', () => {
