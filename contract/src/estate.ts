@@ -74,6 +74,12 @@ export const estateEndpoints = {
     summary: 'The estate clock',
     response: clockSchema,
   }),
+  assessment: endpoint({
+    method: 'get',
+    path: '/estate/assessment',
+    summary: "What the practice estate measured on people's old desktops, as CSV",
+    response: z.object({ csv: z.string() }),
+  }),
   setClock: endpoint({
     method: 'post',
     path: '/estate/clock',

@@ -1,6 +1,13 @@
 /** Recipes and hardware as the API and the recipe file hold them. */
 import { z } from 'zod';
-import type { Hardware } from '@vatline/core/image/hardware';
+import {
+  diskControllers,
+  firmwareKinds,
+  graphicsKinds,
+  legacyDevices,
+  networkKinds,
+  type Hardware,
+} from '@vatline/core/image/hardware';
 import {
   certificateStores,
   cleanUpTargets,
@@ -136,10 +143,27 @@ export const stepSchema = z.discriminatedUnion(
   },
 ) satisfies z.ZodType<Step, unknown>;
 
-export const hardwareSchema = z.strictObject({
-  processors: z.number().int().min(1, 'needs at least 1 processor').max(64, 'holds at most 64 processors'),
-  memoryBytes: bytes.min(1e9, 'must be at least 1 GB'),
-  diskBytes: bytes.min(20e9, 'must be at least 20 GB'),
-  firmware: z.enum(['uefi', 'bios']),
-  graphics: z.boolean(),
-}) satisfies z.ZodType<Hardware, unknown>;
+const diskSchema = z.strictObject({
+  sizeBytes: bytes.min(1e9, 'must be at least 1 GB').max(4e12, 'is more than 4 TB'),
+  controller: z.enum(diskControllers),
+  thin: z.boolean(),
+});
+
+export const hardwareSchema = z
+  .strictObject({
+    processors: z.number().int().min(1, 'needs at least 1 processor').max(64, 'holds at most 64 processors'),
+    memoryBytes: bytes.min(1e9, 'must be at least 1 GB').max(1e12, 'is more than 1 TB'),
+    disks: z
+      .array(diskSchema)
+      .min(1, 'needs a disk for the system')
+      .max(8, 'holds at most 8 disks')
+      .readonly(),
+    network: z.enum(networkKinds),
+    firmware: z.enum(firmwareKinds),
+    graphics: z.enum(graphicsKinds),
+    legacy: z.array(z.enum(legacyDevices)).readonly(),
+  })
+  .refine(({ disks }) => (disks[0]?.sizeBytes ?? 0) >= 20e9, {
+    path: ['disks', 0, 'sizeBytes'],
+    message: 'must be at least 20 GB, for the system',
+  }) satisfies z.ZodType<Hardware, unknown>;

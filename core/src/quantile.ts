@@ -3,7 +3,7 @@
  * definition: always one of the numbers, so that an answer names a run that happened.
  * Undefined for an empty list.
  */
-export function quantile(sorted: readonly number[], p: number): number | undefined {
+export function quantile(sorted: ArrayLike<number>, p: number): number | undefined {
   return sorted[Math.min(sorted.length - 1, Math.max(0, Math.ceil(p * sorted.length) - 1))];
 }
 

@@ -7,15 +7,10 @@ import {
   planBuild,
   stepIdentity,
 } from '../src/image/checkpoint-plan.ts';
-import { recipeFaults, type Hardware, type Step } from '../src/image/recipe.ts';
+import { leanHardware, type Hardware } from '../src/image/hardware.ts';
+import { recipeFaults, type Step } from '../src/image/recipe.ts';
 
-const hardware: Hardware = {
-  processors: 4,
-  memoryBytes: 8e9,
-  diskBytes: 64e9,
-  firmware: 'uefi',
-  graphics: false,
-};
+const hardware: Hardware = { ...leanHardware, processors: 4 };
 const steps: Step[] = [
   {
     id: 'a',

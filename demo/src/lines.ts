@@ -1,5 +1,5 @@
 /** The image lines of the library: their recipes, month by month, and the versions cut from them. */
-import type { Hardware } from '@vatline/core/image/hardware';
+import { leanHardware, type Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import { hash32 } from '@vatline/core/random';
 import { applications } from './applications.ts';
@@ -86,6 +86,8 @@ function history(
   }));
 }
 
+const disk = (sizeBytes: number) => ({ ...leanHardware.disks[0], sizeBytes }) as Hardware['disks'][number];
+
 const firstRun = 'set FirstRun=off\nset WelcomePage=off';
 
 function staffVersions(): PlannedVersion[] {
@@ -159,7 +161,7 @@ export function planLines(): PlannedLine[] {
       purpose: 'branch desks and offices',
       dyeOffset: 10,
       site: 'yard-a',
-      hardware: { processors: 8, memoryBytes: 32e9, diskBytes: 128e9, firmware: 'uefi', graphics: false },
+      hardware: { ...leanHardware, processors: 8, memoryBytes: 32e9, disks: [disk(128e9)] },
       versions: staff,
       recipe: newest(staff),
     },
@@ -169,7 +171,7 @@ export function planLines(): PlannedLine[] {
       purpose: 'public reading rooms',
       dyeOffset: 4,
       site: 'yard-a',
-      hardware: { processors: 2, memoryBytes: 8e9, diskBytes: 64e9, firmware: 'uefi', graphics: false },
+      hardware: leanHardware,
       versions: reader,
       recipe: newest(reader),
     },
@@ -179,7 +181,13 @@ export function planLines(): PlannedLine[] {
       purpose: 'map archive, with graphics',
       dyeOffset: 3,
       site: 'yard-a',
-      hardware: { processors: 8, memoryBytes: 64e9, diskBytes: 256e9, firmware: 'uefi', graphics: true },
+      hardware: {
+        ...leanHardware,
+        processors: 8,
+        memoryBytes: 64e9,
+        disks: [disk(128e9), disk(128e9)],
+        graphics: 'shared card',
+      },
       versions: maps,
       recipe: newest(maps),
     },

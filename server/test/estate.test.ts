@@ -6,6 +6,7 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { estatePlan } from '@vatline/demo/estate';
 import type { Operation } from '../src/estate/driver.ts';
 import { PracticeEstate } from '../src/estate/practice/practice-estate.ts';
+import { leanHardware } from '@vatline/core/image/hardware';
 import { MINUTE, recipe } from './harness.ts';
 
 let folder: string;
@@ -25,9 +26,7 @@ const spec = {
   name: 'BUILD-1',
   site: 'yard-a',
   datastore: 'standard',
-  processors: 4,
-  memoryBytes: 8e9,
-  diskBytes: 64e9,
+  hardware: { ...leanHardware, processors: 4 },
 };
 const cores = async () => (await estate.hypervisor.sites()).find((site) => site.name === 'yard-a')?.coresUsed;
 const minutes = (n: number) => estate.clock.advanceTo(estate.clock.now() + n * MINUTE);

@@ -5,20 +5,14 @@ import { join } from 'node:path';
 import { pino } from 'pino';
 import request from 'supertest';
 import { expect } from 'vitest';
-import type { Hardware } from '@vatline/core/image/hardware';
+import { leanHardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Job, JobDetail } from '@vatline/contract/job';
 import { openApplication, type Application } from '../src/application.ts';
 
 export const MINUTE = 60_000;
 
-export const hardware: Hardware = {
-  processors: 2,
-  memoryBytes: 8e9,
-  diskBytes: 64e9,
-  firmware: 'uefi',
-  graphics: false,
-};
+export const hardware = leanHardware;
 
 export const recipe: Step[] = [
   {

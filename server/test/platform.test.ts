@@ -72,7 +72,7 @@ describe('the platform', () => {
   it('says that it is well', async () => {
     expect(await server.get('/health')).toEqual({
       status: 'well',
-      schema: '0002-host-counts',
+      schema: '0003-disks',
       jobsRunning: 0,
     });
   });

@@ -17,5 +17,7 @@ export interface EstateControl {
   nextEvent(): Promise<Instant | null>;
   faults(): Promise<readonly PracticeFault[]>;
   addFault(fault: Omit<PracticeFault, 'id'>): Promise<PracticeFault>;
+  /** What was measured on people's old desktops, as CSV. */
+  assessment(): string;
   removeFault(id: string): Promise<boolean>;
 }

@@ -7,6 +7,7 @@
  * caller gives: the same key again gives the same object or operation and does nothing twice.
  */
 import type { Step } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
 import type { Group } from '@vatline/core/access/see-as';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Instant } from '@vatline/core/time/instant';
@@ -77,12 +78,13 @@ export interface MachineSpec {
   readonly name: string;
   readonly site: string;
   readonly datastore: string;
-  readonly processors: number;
-  readonly memoryBytes: number;
-  readonly diskBytes: number;
+  readonly hardware: Hardware;
 }
 
-export interface CloneSpec extends Omit<MachineSpec, 'diskBytes'> {
+/** A host; its disks come from the image. */
+export interface CloneSpec extends Omit<MachineSpec, 'hardware'> {
+  readonly processors: number;
+  readonly memoryBytes: number;
   readonly imageId: string;
   readonly kind: 'full' | 'linked' | 'network';
 }

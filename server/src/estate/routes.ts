@@ -27,6 +27,7 @@ export function estateRoutes(
   });
 
   serve(router, estateEndpoints.clock, clock);
+  serve(router, estateEndpoints.assessment, () => ({ csv: need().assessment() }));
 
   serve(router, estateEndpoints.setClock, async ({ body }) => {
     switch (body.action) {

@@ -120,7 +120,7 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
         name: input.machineName,
         site: input.site,
         datastore: input.datastore,
-        ...input.hardware,
+        hardware: input.hardware,
       };
       const key = `${context.jobId}/machine`;
       if (line.machine_id && (await hypervisor.machine(line.machine_id)))

@@ -13,12 +13,12 @@ import { CompareTab } from './compare-tab.tsx';
 import { LineEvidence } from './line-evidence.tsx';
 import { NewLine } from './new-line.tsx';
 import { RecipeTab } from './recipe-tab.tsx';
-import { HardwareTab } from './hardware-tab.tsx';
 import { VersionsTab } from './versions-tab.tsx';
 import { useLinePlan } from './line-plan.ts';
 import { BuildAnswer } from './build-answer.tsx';
 
 const RecipeTextTab = lazy(() => import('./recipe-text-tab.tsx'));
+const HardwareTab = lazy(() => import('./hardware-tab.tsx'));
 
 const tabs = [
   ['recipe', 'Recipe'],
@@ -92,12 +92,10 @@ function OpenLine({ line }: { line: LineDetail }) {
           ))}
         </nav>
         {tab === 'recipe' && <RecipeTab line={line} plan={plan} />}
-        {tab === 'text' && (
-          <Suspense fallback={<p className="quiet">The text is loading.</p>}>
-            <RecipeTextTab line={line} plan={plan} />
-          </Suspense>
-        )}
-        {tab === 'hardware' && <HardwareTab line={line} plan={plan} />}
+        <Suspense fallback={<p className="quiet">Loading.</p>}>
+          {tab === 'text' && <RecipeTextTab line={line} plan={plan} />}
+          {tab === 'hardware' && <HardwareTab line={line} plan={plan} />}
+        </Suspense>
         {tab === 'builds' && <BuildsTab line={line} />}
         {tab === 'versions' && <VersionsTab line={line} />}
         {tab === 'compare' && <CompareTab line={line} />}

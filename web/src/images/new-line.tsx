@@ -1,25 +1,17 @@
 import { Button, Input } from 'antd';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { Hardware } from '@vatline/core/image/hardware';
+import { leanHardware } from '@vatline/core/image/hardware';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
-import { HardwareFields } from './hardware-tab.tsx';
-
-const lean: Hardware = {
-  processors: 2,
-  memoryBytes: 8e9,
-  diskBytes: 64e9,
-  firmware: 'uefi',
-  graphics: false,
-};
+import { HardwareFields } from './hardware-fields.tsx';
 
 /** Begins an image line: a name and lean hardware; the recipe comes next. */
 export function NewLine() {
   const navigate = useNavigate();
   const [name, setName] = useState('');
   const [purpose, setPurpose] = useState('');
-  const [hardware, setHardware] = useState(lean);
+  const [hardware, setHardware] = useState(leanHardware);
   const [create, { error, isLoading }] = api.useCreateLineMutation();
   const problem = problemOf(error);
   const begin = async () => {

@@ -60,6 +60,7 @@ export const api = createApi({
     tape: reads(build, homeEndpoints.tape, 'rollouts', 'jobs', 'images'),
     clock: reads(build, estateEndpoints.clock, 'clock'),
     setClock: does(build, estateEndpoints.setClock, 'clock'),
+    assessment: reads(build, estateEndpoints.assessment),
     estate: reads(build, estateEndpoints.get, 'estate'),
     units: reads(build, estateEndpoints.units, 'estate'),
     groups: reads(build, estateEndpoints.groups, 'estate'),

@@ -14,6 +14,7 @@ import type { EstateDb, EstateTables } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
+import { diskBytesOf } from '@vatline/core/image/hardware';
 import { sizeOf } from '@vatline/core/image/compare-versions';
 import { createHash } from 'node:crypto';
 
@@ -107,9 +108,11 @@ export class PracticeHypervisor implements Hypervisor {
   async createMachine(key: string, spec: MachineSpec): Promise<string> {
     const known = await this.db.selectFrom('made').selectAll().where('key', '=', key).executeTakeFirst();
     if (known) return known.result;
-    await this.needRoom(spec.site, spec.processors, spec.name);
+    const { processors } = spec.hardware;
+    await this.needRoom(spec.site, processors, spec.name);
     const id = `vm-${digest(key)}`;
-    await this.insert({ id, spec, power: 'off', guest: emptyGuest, diskBytes: spec.diskBytes });
+    const diskBytes = diskBytesOf(spec.hardware);
+    await this.insert({ id, spec: { ...spec, processors }, power: 'off', guest: emptyGuest, diskBytes });
     await this.db.insertInto('made').values({ key, result: id }).execute();
     return id;
   }
@@ -283,7 +286,7 @@ export class PracticeHypervisor implements Hypervisor {
 
   private async insert(made: {
     id: string;
-    spec: MachineSpec | CloneSpec;
+    spec: Pick<CloneSpec, 'name' | 'site' | 'datastore' | 'processors'>;
     power: string;
     guest: Guest;
     diskBytes: number;

@@ -9,8 +9,9 @@ import { PracticePackaging } from './packaging.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
 import type { EstateControl, PracticeFault } from '../control.ts';
 import type { EstateDriver } from '../driver.ts';
+import { assessmentCsv } from '@vatline/demo/assessment';
 import type { EstatePlan } from '@vatline/demo/estate';
-import type { Hardware } from '@vatline/core/image/hardware';
+import { diskBytesOf, type Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import { sizeOf } from '@vatline/core/image/compare-versions';
 import type { Entry } from '@vatline/core/image/inventory';
@@ -88,6 +89,10 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     return result.numDeletedRows > 0n;
   }
 
+  assessment(): string {
+    return assessmentCsv();
+  }
+
   async close(): Promise<void> {
     await this.clock.stop();
     await this.db.destroy();
@@ -138,7 +143,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
         site,
         datastore: 'standard',
         cores: hardware.processors,
-        disk_bytes: hardware.diskBytes,
+        disk_bytes: diskBytesOf(hardware),
         power: 'off',
         guest_json: JSON.stringify(guest),
         pool: null,
