@@ -1,5 +1,5 @@
 /** Debian's Chromium, driven as a person would: by what is written on the screen. */
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
@@ -101,6 +101,14 @@ export class Visitor {
   /** Gives a file to a file field by its name. */
   async attach(name: string, path: string): Promise<void> {
     const field = await this.page.waitForSelector(`input[type="file"][name="${name}"]`);
+    await (field as ElementHandle<HTMLInputElement>).uploadFile(path);
+  }
+
+  /** Gives a button that asks for a file one with this content. */
+  async give(button: string, fileName: string, content: string): Promise<void> {
+    const path = join(this.profile, fileName);
+    writeFileSync(path, content);
+    const field = await this.page.waitForSelector(`input[type="file"][aria-label="${button}"]`);
     await (field as ElementHandle<HTMLInputElement>).uploadFile(path);
   }
 

@@ -3,6 +3,8 @@ import { createRequire } from 'node:module';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { leanHardware } from '@vatline/core/image/hardware';
+import { writeOvf } from '@vatline/core/image/ovf/write-ovf';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolSummary } from '@vatline/contract/pool';
 import type { RolloutDetail } from '@vatline/contract/rollout';
@@ -87,15 +89,17 @@ describe('an image', () => {
     await visitor.answer('Nothing to build');
     await visitor.choose('Add a step', 'application');
     await visitor.type('Name', 'Pennisk Viewer');
-    await visitor.answer(/The next build takes 7 min, not 1 h 2 min\./);
-    await visitor.sees(/above: from checkpoints, saves \d+ min/);
+    await visitor.answer(/The next build takes 7 min, not 1 h 9 min\./);
+    await visitor.sees(/above: from checkpoints, saves (\d+ h )?\d+ min/);
+    await visitor.sees('Nothing looks whether an application is there', '.evidence');
+    await visitor.click('Look for their versions');
     await visitor.click('Keep as recipe 15');
     await visitor.sees('The machine is behind the recipe');
     await speed(600);
-    await visitor.clickText('Build from step 11');
+    await visitor.clickText('Build from step 14');
     await visitor.sees('The build machine is running', '.evidence');
     await visitor.click('Shut it down');
-    await visitor.sees('All 6 checks hold.');
+    await visitor.sees('All 39 checks hold.');
     await visitor.click('Cut version 16');
     await visitor.sees('Cut version 17');
     await speed(0);
@@ -104,13 +108,51 @@ describe('an image', () => {
     await visitor.sees('Pennisk Viewer', '.compare-table');
   });
 
+  it('a check is switched off with a reason, stays told, and is switched on again', async () => {
+    await open('/images');
+    await visitor.clickText('Reader desktop');
+    await visitor.sees('Nothing looks whether 2 applications are there', '.evidence');
+    await visitor.click('Switch off');
+    await visitor.type('Why it does not count here', 'no');
+    await visitor.click('Switch off for Reader desktop');
+    await visitor.sees('Say in a few words why it does not count here', '.evidence');
+    await visitor.type('Why it does not count here', 'the kiosk shows both at once');
+    await visitor.click('Switch off for Reader desktop');
+    await visitor.sees('1 check switched off', '.evidence');
+    await visitor.clickText('1 check switched off');
+    await visitor.sees('the kiosk shows both at once', '.evidence');
+    await visitor.click('Switch on again');
+    await visitor.sees('Nothing looks whether 2 applications are there', '.evidence');
+  });
+
+  it('its machine is sized from a recording, and written and read as OVF', async () => {
+    await open('/images');
+    await visitor.clickText('Map workstation');
+    await visitor.click('Hardware');
+    await visitor.give('Read a recording', 'wrong.csv', 'user;time;cpu\nann;2027-03-01T09:00;1');
+    await visitor.sees('line 1: no column "memory"; found user, time, cpu');
+    await visitor.click("Take the practice estate's");
+    await visitor.sees(/1 person needs 1 processor and \d+ GB/);
+    await visitor.sees('It has over one and a half times the processors and the memory it needs.');
+    await visitor.give('Read an OVF file', 'bad.ovf', '<!DOCTYPE x><Envelope/>');
+    await visitor.sees('declares a document type or entities');
+    const hardware = { ...leanHardware, processors: 4, legacy: ['floppy drive' as const] };
+    await visitor.give('Read an OVF file', 'maps.ovf', writeOvf('maps', hardware));
+    await visitor.sees('maps.ovf was read.');
+    await visitor.sees('The machine has a floppy drive', '.evidence');
+    await visitor.click('Take them off');
+    await visitor.answer(/The next build takes/);
+    await visitor.click('Drop the changes');
+    await visitor.answer('Nothing to build');
+  });
+
   it('is written as text: a fault stands on its line, a step that is right moves the waterline', async () => {
     await open('/images');
     await visitor.click('As text');
     await visitor.toEndOfText();
     // The editor keeps the indentation of the line before.
     await visitor.page.keyboard.press('Home');
-    await visitor.page.keyboard.type('  - id: settle\nkind: wait for settle\n');
+    await visitor.page.keyboard.type('  - id: settle-again\nkind: wait for settle\n');
     await visitor.sees(/1 fault: the steps beside are those of the last text without any/);
     await visitor.sees(/line \d+, column 5: steps\.\d+\.limitMinutes has no limitMinutes/);
     await visitor.answer('The text is no recipe yet.');

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { dyeNames } from '@vatline/core/dye/dyes';
-import { bytes, endpoint, filled, idParams, instant, text } from './endpoint.ts';
+import { bytes, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
 import { jobSchema } from './job.ts';
 import { hardwareSchema, stepSchema } from './recipe.ts';
 
@@ -23,6 +23,23 @@ export const imageVersionSchema = z.object({
 });
 export type ImageVersion = z.infer<typeof imageVersionSchema>;
 
+/** A service or task that would update something by itself, and how to switch it off. */
+const updaterSchema = z.object({
+  entry: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('service'), name: z.string(), start: z.string(), image: z.string() }),
+    z.object({ kind: z.literal('task'), name: z.string(), run: z.string(), schedule: z.string() }),
+  ]),
+  remedy: z.string(),
+});
+
+export const sourcesSchema = z.object({
+  media: z.array(z.object({ system: z.string(), editions: z.array(z.string()), digest: z.string() })),
+  release: z.string(),
+  agentVersion: z.string(),
+  toolsVersion: z.string(),
+  buildUnit: z.string(),
+});
+
 export const machineSchema = z.object({
   /** As the hypervisor knows it. */
   id: z.string(),
@@ -33,6 +50,9 @@ export const machineSchema = z.object({
   joined: z.boolean(),
   /** Checkpoint key of what has been run on it. */
   key: z.string().nullable(),
+  updaters: z.array(updaterSchema),
+  /** Paths of the shortcuts that all users find. */
+  shortcuts: z.array(z.string()),
 });
 
 export const lineSummarySchema = z.object({
@@ -57,6 +77,11 @@ export const lineDetailSchema = lineSummarySchema.extend({
   /** The recipe that the newest version was cut from, to tell what changed. */
   lastCutRecipe: z.array(stepSchema),
   jobs: z.array(jobSchema),
+  /** What the estate has to build from. */
+  sources: sourcesSchema,
+  /** Pools whose hosts are made from this line. */
+  pools: z.array(z.object({ name: z.string(), processors: z.number() })),
+  checksOff: z.array(z.object({ id: z.string(), reason: z.string(), at: instant })),
 });
 export type LineDetail = z.infer<typeof lineDetailSchema>;
 
@@ -81,6 +106,7 @@ export const comparisonSchema = z.object({
 });
 export type Comparison = z.infer<typeof comparisonSchema>;
 
+const checkParams = z.strictObject({ id: z.string(), check: z.string() });
 const jobStarted = z.object({ jobId: z.string() });
 
 export const imageEndpoints = {
@@ -135,6 +161,21 @@ export const imageEndpoints = {
     params: idParams,
     body: z.strictObject({ action: z.enum(['run', 'restart', 'shut down']) }),
     response: jobStarted,
+  }),
+  switchCheckOff: endpoint({
+    method: 'put',
+    path: '/lines/:id/checks/:check',
+    summary: 'Switch a check off for this line, with the reason',
+    params: checkParams,
+    body: z.strictObject({ reason: text.min(10, 'Say in a few words why it does not count here').max(300) }),
+    response: done,
+  }),
+  switchCheckOn: endpoint({
+    method: 'delete',
+    path: '/lines/:id/checks/:check',
+    summary: 'Switch a check on again',
+    params: checkParams,
+    response: done,
   }),
   cut: endpoint({
     method: 'post',

@@ -1,5 +1,4 @@
 import { describe, expect, it } from 'vitest';
-import { checkBeforeCut, type BuildMachineState } from '../src/image/checks.ts';
 import {
   canonicalJson,
   checkpointKeys,
@@ -113,32 +112,4 @@ describe('recipe faults', () => {
   });
 
   it('a good recipe has none', () => expect(recipeFaults(steps)).toEqual([]));
-});
-
-describe('checks before a cut', () => {
-  const good: BuildMachineState = {
-    exists: true,
-    running: false,
-    restartPending: false,
-    agent: true,
-    joined: true,
-    upToDate: true,
-  };
-  const ids = (list: Step[], machine: BuildMachineState) => checkBeforeCut(list, machine).map((f) => f.id);
-
-  it('a finished machine passes all', () => expect(ids(steps, good)).toEqual([]));
-
-  it.each([
-    ['running', steps, { ...good, running: true }],
-    ['restart pending', steps, { ...good, restartPending: true }],
-    ['agent', steps, { ...good, agent: false }],
-    ['agent', steps.filter((s) => s.kind !== 'host agent'), good],
-    ['updates', steps.filter((s) => s.kind !== 'updates'), good],
-    ['joined', steps, { ...good, joined: false }],
-    ['built', steps, { ...good, upToDate: false }],
-  ] as const)('%s is found, with its reason', (id, list, machine) => {
-    const findings = checkBeforeCut([...list], machine);
-    expect(findings.map((f) => f.id)).toEqual([id]);
-    expect(findings[0]?.reason.length).toBeGreaterThan(10);
-  });
 });

@@ -1,6 +1,7 @@
 /** The outside world of Wrenfield County Libraries, an invented organisation, when the demo begins. */
 import { parseInstant, type Instant } from '@vatline/core/time/instant';
 import { applications, installerOf } from './applications.ts';
+import { root } from './root.ts';
 import { planGroups, planPeople, type PlannedGroup, type PlannedPerson } from './people.ts';
 import type { InstallerPlan } from './payload.ts';
 
@@ -35,8 +36,6 @@ export interface EstatePlan {
   >;
 }
 
-/** The root of the directory. */
-export const root = 'DC=wrenfield,DC=example';
 /** An organisational unit under the hosts. */
 export const unit = (name: string) => ({ dn: `OU=${name},OU=Hosts,${root}`, name });
 const datastores = (scale: number) => [

@@ -1,9 +1,10 @@
 /** The image lines of the library: their recipes, month by month, and the versions cut from them. */
 import { leanHardware, type Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
-import { hash32 } from '@vatline/core/random';
+import { licenceByDirectory } from '@vatline/core/image/new-step';
 import { applications } from './applications.ts';
-import { root } from './estate.ts';
+import { root } from './root.ts';
+import { mediaDigest, TOOLS_VERSION } from './sources.ts';
 
 export interface PlannedVersion {
   readonly number: number;
@@ -26,12 +27,6 @@ export interface PlannedLine {
   readonly recipe: readonly Step[];
 }
 
-const media = (system: string) => {
-  let digest = '';
-  for (let i = 0; i < 8; i++) digest += hash32(`${system} media ${i}`).toString(16).padStart(8, '0');
-  return digest;
-};
-
 interface Ingredients {
   readonly system: string;
   readonly edition: string;
@@ -39,6 +34,8 @@ interface Ingredients {
   readonly agent: string;
   readonly applications: readonly (readonly [string, string])[];
   readonly script: string;
+  /** Whether each application is looked for after it was installed. */
+  readonly looksAfterwards?: boolean;
 }
 
 function recipe(of: Ingredients): Step[] {
@@ -49,7 +46,13 @@ function recipe(of: Ingredients): Step[] {
       kind: 'operating system',
       system: of.system,
       edition: of.edition,
-      mediaDigest: media(of.system),
+      mediaDigest: mediaDigest(of.system),
+    },
+    {
+      id: 'tools',
+      kind: 'guest tools',
+      version: TOOLS_VERSION,
+      drivers: ['para-virtual network', 'para-virtual disk'],
     },
     { id: 'updates', kind: 'updates', release: of.release },
     { id: 'restart-1', kind: 'restart' },
@@ -63,8 +66,11 @@ function recipe(of: Ingredients): Step[] {
       version,
       command: `setup-${name.split(' ')[0]?.toLowerCase() ?? 'app'}.exe /quiet /norestart`,
       exitCodes: [0, 3010],
+      ...(of.looksAfterwards ? { success: { kind: 'version', name, atLeast: version } } : {}),
     })),
+    { id: 'licence', kind: 'registry setting', ...licenceByDirectory },
     { id: 'first-run', kind: 'script', title: 'First-run pages off', text: of.script },
+    { id: 'settle', kind: 'wait for settle', limitMinutes: 10 },
     { id: 'restart-2', kind: 'restart' },
   ];
   return steps;
@@ -107,6 +113,7 @@ function staffVersions(): PlannedVersion[] {
         ['Drumlock Keys', number >= 14 ? '2.5' : '2.4'],
       ],
       script: firstRun,
+      looksAfterwards: true,
     }),
   }));
 }

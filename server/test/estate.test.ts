@@ -110,12 +110,16 @@ describe('the hypervisor', () => {
     const before = (await cores()) ?? 0;
     await estate.hypervisor.createMachine('k', spec);
     expect(await cores()).toBe(before + 4);
-    const refused = estate.hypervisor.createMachine('big', { ...spec, name: 'BIG', processors: 700 });
+    const refused = estate.hypervisor.createMachine('big', {
+      ...spec,
+      name: 'BIG',
+      hardware: { ...leanHardware, processors: 700 },
+    });
     await expect(refused).rejects.toMatchObject({ kind: 'quota' });
     await expect(refused).rejects.toThrow(`it needs 700 cores and ${640 - before - 4} of 640 are free`);
     await expect(estate.hypervisor.createMachine('same', spec)).rejects.toMatchObject({ kind: 'conflict' });
     const { id: imageId } = await estate.seedImage(recipe, 'image');
-    const clone = { ...spec, imageId, kind: 'linked' as const, processors: 300 };
+    const clone = { ...spec, memoryBytes: 8e9, imageId, kind: 'linked' as const, processors: 300 };
     await estate.hypervisor.clone('c1', { ...clone, name: 'C1' });
     const second = estate.hypervisor.clone('c2', { ...clone, name: 'C2', processors: 340 - before });
     await expect(second).rejects.toMatchObject({ kind: 'quota' });

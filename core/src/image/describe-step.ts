@@ -1,5 +1,6 @@
 /** Steps in words, and how long they usually take. */
 import { unreachable } from '../result.ts';
+import { maskSecrets } from './secrets.ts';
 import type { Step, StepKind } from './recipe.ts';
 
 /** Minutes a step is taken to last before there is any history of it. */
@@ -69,12 +70,12 @@ function describeKind(step: Step): { title: string; detail: string } {
     case 'scheduled task':
       return {
         title: `Scheduled task ${step.name}`,
-        detail: step.action === 'remove' ? 'taken away' : `${step.command}, ${step.schedule}`,
+        detail: step.action === 'remove' ? 'taken away' : `${maskSecrets(step.command)}, ${step.schedule}`,
       };
     case 'certificate':
       return { title: 'Certificate', detail: `${step.subject} into ${step.store}` };
     case 'script':
-      return { title: step.title || 'Script', detail: step.text.split('\n')[0] ?? '' };
+      return { title: step.title || 'Script', detail: maskSecrets(step.text.split('\n')[0] ?? '') };
     case 'join directory':
       return { title: 'Join directory', detail: step.ou };
     case 'host agent':

@@ -8,6 +8,7 @@
  */
 import type { Step } from '@vatline/core/image/recipe';
 import type { Hardware } from '@vatline/core/image/hardware';
+import type { BuildSources } from '@vatline/core/image/sources';
 import type { Group } from '@vatline/core/access/see-as';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Instant } from '@vatline/core/time/instant';
@@ -215,7 +216,13 @@ export interface PackagingMachine {
   settings(folder: string, installed: string | null): Promise<readonly Entry[]>;
 }
 
+/** What there is to build machines from: media, the update feed, agents. */
+export interface Sources {
+  current(): Promise<BuildSources>;
+}
+
 export interface EstateDriver {
+  readonly sources: Sources;
   readonly clock: EstateClock;
   readonly operations: Operations;
   readonly hypervisor: Hypervisor;

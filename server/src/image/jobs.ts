@@ -1,10 +1,10 @@
 /** Switching the build machine and cutting versions from it. */
-import { checkpointKeys } from '@vatline/core/image/checkpoint-plan';
-import { checkBeforeCut } from '@vatline/core/image/checks';
+import { checkLine } from '@vatline/core/image/checks/check-line';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { buildJob } from './build-job.ts';
+import { lineUnderCheck } from './line-facts.ts';
 import type { ImageStore, LineRow } from './store.ts';
 
 export interface CutInput {
@@ -57,20 +57,12 @@ function machineJob(parts: Parts): JobKind<MachineInput> {
 
 /** Throws a conflict that names everything that stops a cut. */
 export async function refuseUnlessReady(parts: Parts, store: ImageStore, line: LineRow): Promise<string> {
-  const { steps, hardware } = await store.recipe(line.id, line.recipe_revision);
-  const machine = line.machine_id ? await parts.estate.hypervisor.machine(line.machine_id) : undefined;
-  const findings = checkBeforeCut(steps, {
-    exists: machine !== undefined,
-    running: machine?.power === 'on',
-    restartPending: machine?.restartPending ?? false,
-    agent: machine?.agent ?? false,
-    joined: machine?.joined ?? false,
-    upToDate: line.machine_key !== null && line.machine_key === checkpointKeys(hardware, steps).at(-1),
-  });
+  const off = (await store.checksOff(line.id)).map((check) => check.id);
+  const { findings } = checkLine(await lineUnderCheck(parts, store, line), off);
   const stopping = findings.filter((finding) => finding.severity === 'stops the cut');
-  if (stopping.length > 0 || !machine)
+  if (stopping.length > 0 || !line.machine_id)
     throw conflict(stopping.map((f) => `${f.title}: ${f.reason}`).join('; '));
-  return machine.id;
+  return line.machine_id;
 }
 
 function cutJob(parts: Parts, store: ImageStore): JobKind<CutInput> {

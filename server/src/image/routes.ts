@@ -2,10 +2,11 @@ import type { Router } from 'express';
 import { imageEndpoints } from '@vatline/contract/image';
 import { firstToRun } from '@vatline/core/image/checkpoint-plan';
 import { compareVersions, comparisonHeadline } from '@vatline/core/image/compare-versions';
+import { checkIds, fixedChecks } from '@vatline/core/image/checks/check-line';
 import { recipeFaults } from '@vatline/core/image/recipe';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, invalid } from '../platform/problem.ts';
+import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { buildMachineName, nextBuild } from './build-job.ts';
 import { refuseUnlessReady, type CutInput, type MachineInput } from './jobs.ts';
 import type { ImageStore } from './store.ts';
@@ -72,6 +73,29 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
     });
     journal.tell('jobs', 'images');
     return { jobId };
+  });
+
+  serve(router, imageEndpoints.switchCheckOff, async ({ params, body }) => {
+    const line = await store.line(params.id);
+    if (!checkIds.includes(params.check)) throw notFound('such check');
+    if (fixedChecks.includes(params.check))
+      throw conflict('This check guards the copy itself and cannot be switched off');
+    await store.switchCheckOff(line.id, params.check, body.reason, estate.clock.now());
+    await journal.note({
+      at: estate.clock.now(),
+      kind: 'image',
+      subject: subject(line.id),
+      text: `${line.name}: the check "${params.check}" is switched off: ${body.reason}`,
+      link: `/images/${line.id}`,
+    });
+    journal.tell('images');
+    return { done: true as const };
+  });
+
+  serve(router, imageEndpoints.switchCheckOn, async ({ params }) => {
+    await store.switchCheckOn((await store.line(params.id)).id, params.check);
+    journal.tell('images');
+    return { done: true as const };
   });
 
   serve(router, imageEndpoints.cut, async ({ params, body }) => {

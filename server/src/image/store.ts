@@ -1,5 +1,6 @@
 /** Image lines, recipes, checkpoints and versions in the database. */
 import { join } from 'node:path';
+import { sourcesSchema } from '@vatline/contract/image';
 import type { ImageVersion, LineDetail, LineSummary } from '@vatline/contract/image';
 import { compareVersionText } from '@vatline/core/access/see-as';
 import { dyeOfVersion, type DyeName } from '@vatline/core/dye/dyes';
@@ -12,6 +13,7 @@ import { createHash } from 'node:crypto';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
+import { machineFacts, poolsOf } from './line-facts.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
@@ -85,27 +87,44 @@ export class ImageStore {
     const recipe = await this.recipe(id, line.recipe_revision);
     const newest = versions[0];
     const lastCut = newest ? await this.recipe(id, newest.recipeRevision) : undefined;
-    const machine = line.machine_id ? await this.parts.estate.hypervisor.machine(line.machine_id) : undefined;
     return {
       ...(await this.summary(line, versions)),
       hardware: recipe.hardware,
       recipe: recipe.steps,
-      machine: machine
-        ? {
-            id: machine.id,
-            name: machine.name,
-            power: machine.power,
-            restartPending: machine.restartPending,
-            agent: machine.agent,
-            joined: machine.joined,
-            key: line.machine_key,
-          }
-        : null,
+      machine: (await machineFacts(this.parts, line)) ?? null,
       checkpoints: [...(await this.checkpoints(id)).keys()],
       history: await this.history(id),
       lastCutRecipe: lastCut?.steps ?? [],
       jobs: await this.parts.jobs.newest(`line:${id}`, 20),
+      sources: sourcesSchema.parse(await this.parts.estate.sources.current()),
+      pools: await poolsOf(this.parts, id),
+      checksOff: await this.checksOff(id),
     };
+  }
+
+  async checksOff(lineId: string): Promise<LineDetail['checksOff']> {
+    return this.db
+      .selectFrom('check_off')
+      .select(['check_id as id', 'reason', 'at_ms as at'])
+      .where('line_id', '=', lineId)
+      .orderBy('check_id')
+      .execute();
+  }
+
+  async switchCheckOff(lineId: string, checkId: string, reason: string, at: number): Promise<void> {
+    await this.db
+      .insertInto('check_off')
+      .values({ line_id: lineId, check_id: checkId, reason, at_ms: at })
+      .onConflict((c) => c.columns(['line_id', 'check_id']).doUpdateSet({ reason, at_ms: at }))
+      .execute();
+  }
+
+  async switchCheckOn(lineId: string, checkId: string): Promise<void> {
+    await this.db
+      .deleteFrom('check_off')
+      .where('line_id', '=', lineId)
+      .where('check_id', '=', checkId)
+      .execute();
   }
 
   /** All versions, newest first within their line, with where each is in use. */

@@ -53,6 +53,7 @@ export interface Tables {
     hardware_json: string;
     created_ms: number;
   };
+  check_off: { line_id: string; check_id: string; reason: string; at_ms: number };
   checkpoint: { line_id: string; key: string; snapshot_id: string; step: number; used_ms: number };
   step_duration: { id: Generated<number>; line_id: string; identity: string; minutes: number; at_ms: number };
   image_version: {

@@ -19,7 +19,7 @@ export function DrawStrip({ label, histogram, p95, limit, words }: Props) {
       <figcaption className="spread">
         <span>{label}</span>
         <span className={over ? 'trouble' : 'quiet'}>
-          95 in 100 draws within {words(p95)}, limit {words(limit)}
+          95 in 100 within {words(p95)}, limit {words(limit)}
         </span>
       </figcaption>
       <div className="draw-bars">

@@ -1,5 +1,5 @@
 /** The fields of a build machine's hardware, each with what is wrong with it. */
-import { Button, Checkbox, InputNumber, Select } from 'antd';
+import { Button, InputNumber, Select } from 'antd';
 import { hardwareSchema } from '@vatline/contract/recipe';
 import {
   diskControllers,
@@ -96,7 +96,7 @@ function DiskRows({ disks, faults, onChange }: DiskProps) {
       <tbody>
         {disks.map((disk, i) => (
           <tr key={i}>
-            <td>{i === 0 ? '1, system' : i + 1}</td>
+            <td>{i + 1}</td>
             <td>
               <InputNumber
                 aria-label={`Size of disk ${i + 1}, GB`}
@@ -119,9 +119,13 @@ function DiskRows({ disks, faults, onChange }: DiskProps) {
               />
             </td>
             <td>
-              <Checkbox checked={disk.thin} onChange={(event) => put(i, { thin: event.target.checked })}>
-                as it fills
-              </Checkbox>
+              <Select
+                aria-label={`Space of disk ${i + 1}`}
+                style={{ width: 84 }}
+                value={disk.thin ? 'thin' : 'thick'}
+                options={asOptions(['thin', 'thick'])}
+                onChange={(space) => put(i, { thin: space === 'thin' })}
+              />
             </td>
             <td>
               {i > 0 && (

@@ -40,10 +40,10 @@ export default function HardwareTab({ line, plan }: { line: LineDetail; plan: Li
           <Button
             onClick={() => download(`${line.name}.ovf`, writeOvf(line.name, plan.hardware), 'text/xml')}
           >
-            Write an OVF descriptor
+            Write as OVF
           </Button>
           <FileButton accept=".ovf,.xml" onFile={(file) => void take(file)}>
-            Read an OVF descriptor
+            Read an OVF file
           </FileButton>
         </div>
         {read && read.faults.length > 0 && (

@@ -2,26 +2,14 @@
 import { Button } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
-import { checkCount, type CheckFinding } from '@vatline/core/image/checks';
 import { firstToRun } from '@vatline/core/image/checkpoint-plan';
-import type { StepKind } from '@vatline/core/image/recipe';
 import { api, problemOf } from '../shell/api.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
-import { Finding } from '../parts/finding.tsx';
 import { plural } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import type { LinePlan } from './line-plan.ts';
-import { newStep } from './new-step.ts';
-
-const fixLabels: Record<NonNullable<CheckFinding['fix']>, string> = {
-  'shut down': 'Shut it down',
-  restart: 'Restart it',
-  build: 'Build',
-  'add agent': 'Add a host agent step',
-  'add updates': 'Add an updates step',
-  'add join': 'Add a join step',
-};
+import { LineChecks } from './line-checks.tsx';
 
 export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan }) {
   const [build, building] = api.useBuildMutation();
@@ -30,27 +18,10 @@ export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan 
   const [note, setNote] = useState('');
   const params = { id: line.id };
   const problem = problemOf(building.error ?? switching.error ?? cutting.error);
-  const stops = plan.findings.some((finding) => finding.severity === 'stops the cut');
+  const stops = plan.checks.findings.some((finding) => finding.severity === 'stops the cut');
   const next = (line.versions[0]?.number ?? 0) + 1;
   const busy = line.activeJob !== null;
   const latest = line.activeJob ?? line.jobs[0];
-  const add = (kind: StepKind) => plan.change([...plan.steps, newStep(kind, plan.steps)]);
-  const fix = (finding: CheckFinding) => {
-    switch (finding.fix) {
-      case 'shut down':
-        return void machine({ params, body: { action: 'shut down' } });
-      case 'restart':
-        return void machine({ params, body: { action: 'restart' } });
-      case 'build':
-        return void build({ params });
-      case 'add agent':
-        return add('host agent');
-      case 'add updates':
-        return add('updates');
-      case 'add join':
-        return add('join directory');
-    }
-  };
   const { waterline, stepsKept } = plan.build;
   const first = firstToRun(plan.steps, waterline);
   return (
@@ -62,27 +33,7 @@ export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan 
         </>
       )}
       <h2>Before a cut</h2>
-      {plan.findings.map((finding) => (
-        <Finding
-          key={finding.id}
-          tone={finding.severity === 'stops the cut' ? 'trouble' : 'attention'}
-          title={finding.title}
-          action={
-            finding.fix && !(finding.fix === 'build' && plan.isDraft) ? (
-              <Button size="small" disabled={busy} onClick={() => fix(finding)}>
-                {fixLabels[finding.fix]}
-              </Button>
-            ) : undefined
-          }
-        >
-          {finding.reason}; {finding.evidence}
-        </Finding>
-      ))}
-      <p className="quiet" style={{ margin: '8px 0' }}>
-        {plan.findings.length === 0
-          ? `All ${checkCount} checks hold.`
-          : `${checkCount - plan.findings.length} other checks hold.`}
-      </p>
+      <LineChecks line={line} plan={plan} busy={busy} />
       <div className="stack">
         <div className="row">
           <Button

@@ -3,7 +3,7 @@ import { useMemo } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import type { RecipeFileFault } from '@vatline/contract/recipe-file';
 import { checkpointKeys, planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
-import { checkBeforeCut, type CheckFinding } from '@vatline/core/image/checks';
+import { checkLine, type LineFindings } from '@vatline/core/image/checks/check-line';
 import { compareRecipes, type RecipeComparison } from '@vatline/core/image/compare-recipes';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
@@ -22,7 +22,8 @@ export interface LinePlan {
   buildOf(steps: readonly Step[]): BuildPlan;
   /** Minutes of a build from nothing. */
   readonly fullMinutes: number;
-  readonly findings: readonly CheckFinding[];
+  /** What the checks say of the recipe as it stands on screen. */
+  readonly checks: LineFindings;
   /** The recipe as it was typed, while it is edited as text. */
   readonly text: string | undefined;
   /** What is wrong in that text; while there is anything, nothing can be kept. */
@@ -51,14 +52,20 @@ export function useLinePlan(line: LineDetail): LinePlan {
     const buildOf = (of: readonly Step[]) => planBuild(hardware, of, checkpoints, history);
     const build = buildOf(steps);
     const last = checkpointKeys(hardware, steps).at(-1);
-    const findings = checkBeforeCut(steps, {
+    const machine = {
       exists: line.machine !== null,
       running: line.machine?.power === 'on',
       restartPending: line.machine?.restartPending ?? false,
       agent: line.machine?.agent ?? false,
       joined: line.machine?.joined ?? false,
       upToDate: last !== undefined && line.machine?.key === last,
-    });
+      updaters: line.machine?.updaters ?? [],
+      shortcuts: line.machine?.shortcuts ?? [],
+    };
+    const checks = checkLine(
+      { steps, hardware, machine, sources: line.sources, pools: line.pools },
+      line.checksOff.map((check) => check.id),
+    );
     return {
       steps,
       hardware,
@@ -70,7 +77,7 @@ export function useLinePlan(line: LineDetail): LinePlan {
       build,
       buildOf,
       fullMinutes: build.minutesSaved + build.minutesToRun,
-      findings,
+      checks,
       cutWith: new Set(line.lastCutRecipe.map(stepIdentity)),
       change: (next, newHardware) => {
         dispatch(

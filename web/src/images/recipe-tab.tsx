@@ -17,7 +17,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { Select } from 'antd';
+import { Button, Select } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import { stepIdentity, type PlannedStep } from '@vatline/core/image/checkpoint-plan';
@@ -28,7 +28,7 @@ import { minutes, plural } from '../parts/format.ts';
 import { Waterline } from '../parts/waterline.tsx';
 import { KeepRecipe, useKeepRecipe } from './keep-recipe.tsx';
 import type { LinePlan } from './line-plan.ts';
-import { copyOfStep, newStep } from './new-step.ts';
+import { copyOfStep, newStep, usualRecipe } from '@vatline/core/image/new-step';
 import { StepEditor } from './step-editor.tsx';
 
 export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
@@ -52,7 +52,7 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
     if (steps) plan.change(steps);
   };
   const add = (kind: StepKind) => {
-    const step = newStep(kind, plan.steps);
+    const step = newStep(kind, plan.steps, line.sources);
     const last = plan.steps.at(-1);
     // A restart that ends the recipe stays its end.
     const place = last?.kind === 'restart' && kind !== 'restart' ? plan.steps.length - 1 : plan.steps.length;
@@ -99,6 +99,17 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
           </ol>
         </SortableContext>
       </DndContext>
+      {plan.steps.length === 0 && (
+        <div className="empty-recipe">
+          <p>
+            A recipe is what a machine is made of, from its system to its last restart. Begin with what nearly
+            every line needs, then put applications before the end of it; or add one step at a time.
+          </p>
+          <Button type="primary" onClick={() => plan.change(usualRecipe(line.sources))}>
+            Begin with the usual steps
+          </Button>
+        </div>
+      )}
       {preview && (
         <p className="drop-preview" role="status">
           Dropped here, the next build takes <b>{minutes(preview.minutesToRun)}</b>, and{' '}

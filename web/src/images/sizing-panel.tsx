@@ -72,7 +72,7 @@ export function SizingPanel({ line, plan }: { line: LineDetail; plan: LinePlan }
             >
               <InputNumber min={1} max={250} value={sessions} onChange={(n) => setWanted(n ?? 1)} />
             </Field>
-            <Field label="Memory of the system itself, GB">
+            <Field label="Memory of the system, GB">
               <InputNumber min={0} max={64} value={base} onChange={(n) => setBase(n ?? 0)} />
             </Field>
           </div>
@@ -133,14 +133,14 @@ function Advice({ advice, plan, sessions, baseBytes }: AdviceProps) {
         )}
       </p>
       <DrawStrip
-        label={`Cores that ${people} use at once`}
+        label="Cores at once"
         histogram={advice.cpu}
         p95={advice.demand.cpu}
         limit={hardware.processors * 0.8}
         words={cores}
       />
       <DrawStrip
-        label={`Memory that ${people} use at once`}
+        label="Memory at once"
         histogram={advice.memory}
         p95={advice.demand.memoryBytes}
         limit={Math.max(0, hardware.memoryBytes * 0.9 - baseBytes)}

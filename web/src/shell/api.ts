@@ -74,6 +74,8 @@ export const api = createApi({
     build: does(build, imageEndpoints.build, 'images', 'jobs'),
     machine: does(build, imageEndpoints.machine, 'images', 'jobs'),
     cut: does(build, imageEndpoints.cut, 'images', 'jobs'),
+    switchCheckOff: does(build, imageEndpoints.switchCheckOff, 'images'),
+    switchCheckOn: does(build, imageEndpoints.switchCheckOn, 'images'),
     setVersionState: does(build, imageEndpoints.setState, 'images'),
     compareVersions: reads(build, imageEndpoints.compare),
     packages: reads(build, packageEndpoints.list, 'packages', 'jobs'),

@@ -2,6 +2,7 @@
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
 import { usualMinutes } from '@vatline/core/image/describe-step';
+import { isSilent } from '@vatline/core/image/silent-command';
 import { between, hash32, seededRandom } from '@vatline/core/random';
 import {
   applyChanges,
@@ -59,7 +60,6 @@ export interface StepOutcome {
 }
 
 const RESTART_NEEDED = 3010;
-const silent = /(^|\s)(\/|--?)(quiet|silent|passive|q|qn|s|unattended)\b/i;
 
 /** Runs a step on a guest. */
 export function runGuestStep(guest: Guest, step: Step, traits: ReadonlyMap<string, Traits>): StepOutcome {
@@ -124,7 +124,7 @@ function install(
   traits: Traits | undefined,
 ): StepOutcome {
   const minutes = 2 + (hash32(step.name) % 50) / 10;
-  if (!silent.test(step.command)) {
+  if (!isSilent(step.command)) {
     return {
       guest,
       minutes: [30, 30],

@@ -8,7 +8,8 @@ import { PracticeOperations } from './operations.ts';
 import { PracticePackaging } from './packaging.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
 import type { EstateControl, PracticeFault } from '../control.ts';
-import type { EstateDriver } from '../driver.ts';
+import type { EstateDriver, Sources } from '../driver.ts';
+import { buildSources } from '@vatline/demo/sources';
 import { assessmentCsv } from '@vatline/demo/assessment';
 import type { EstatePlan } from '@vatline/demo/estate';
 import { diskBytesOf, type Hardware } from '@vatline/core/image/hardware';
@@ -30,6 +31,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     readonly agents: PracticeAgents,
     readonly activity: PracticeActivity,
     readonly packaging: PracticePackaging,
+    readonly sources: Sources,
   ) {}
 
   /** Opens the estate's file. `plan` fills it when it is new. */
@@ -51,6 +53,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       new PracticeAgents(db, operations),
       new PracticeActivity(db, operations, clock.zone, seed),
       new PracticePackaging(db, operations),
+      { current: () => Promise.resolve(buildSources(clock.now())) },
     );
   }
 

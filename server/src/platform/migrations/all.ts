@@ -3,9 +3,11 @@ import type { Migration } from 'kysely';
 import { first } from './0001-first.ts';
 import { hostCounts } from './0002-host-counts.ts';
 import { disks } from './0003-disks.ts';
+import { checksOff } from './0004-checks-off.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
   '0002-host-counts': hostCounts,
   '0003-disks': disks,
+  '0004-checks-off': checksOff,
 };

@@ -1,16 +1,23 @@
-import type { Step, StepKind } from '@vatline/core/image/recipe';
+/** New steps, filled with what is most often right here. */
+import type { Step, StepKind } from './recipe.ts';
+import type { BuildSources } from './sources.ts';
 
 /** A step of a kind, filled with what is most often right, under an id that is free. */
-export function newStep(kind: StepKind, others: readonly Step[]): Step {
+export function newStep(kind: StepKind, others: readonly Step[], sources: BuildSources): Step {
   const id = freeId(kind.replaceAll(' ', '-'), others);
   const application = { id, name: '', publisher: '', version: '' };
   switch (kind) {
     case 'operating system':
-      return { id, kind, system: 'Desktop OS 24.2', edition: 'multi-session', mediaDigest: '' };
+      return { id, kind, ...newestMedia(sources) };
     case 'updates':
-      return { id, kind, release: '2027-03' };
+      return { id, kind, release: sources.release };
     case 'guest tools':
-      return { id, kind, version: '', drivers: ['para-virtual network', 'para-virtual disk'] };
+      return {
+        id,
+        kind,
+        version: sources.toolsVersion,
+        drivers: ['para-virtual network', 'para-virtual disk'],
+      };
     case 'language pack':
       return { id, kind, language: '' };
     case 'application':
@@ -34,9 +41,9 @@ export function newStep(kind: StepKind, others: readonly Step[]): Step {
     case 'script':
       return { id, kind, title: '', text: '' };
     case 'join directory':
-      return { id, kind, ou: 'OU=Build,OU=Hosts,DC=wrenfield,DC=example' };
+      return { id, kind, ou: sources.buildUnit };
     case 'host agent':
-      return { id, kind, version: '4.8' };
+      return { id, kind, version: sources.agentVersion };
     case 'profile agent':
       return { id, kind, version: '', share: '' };
     case 'settings baseline':
@@ -48,6 +55,15 @@ export function newStep(kind: StepKind, others: readonly Step[]): Step {
     case 'clean-up':
       return { id, kind, targets: ['temporary files', 'logs'] };
   }
+}
+
+function newestMedia({ media }: BuildSources) {
+  const newest = media.at(-1);
+  return {
+    system: newest?.system ?? '',
+    edition: newest?.editions[0] ?? '',
+    mediaDigest: newest?.digest ?? '',
+  };
 }
 
 /** The same step once more, below another id. */
@@ -62,3 +78,30 @@ function freeId(base: string, others: readonly Step[]): string {
     if (!taken.has(id)) return id;
   }
 }
+
+/** The base of a machine as most lines need it, to begin with; applications go before its end. */
+export function usualRecipe(sources: BuildSources): Step[] {
+  const kinds: StepKind[] = [
+    'operating system',
+    'guest tools',
+    'updates',
+    'restart',
+    'join directory',
+    'host agent',
+    'registry setting',
+    'wait for settle',
+    'restart',
+  ];
+  return kinds.reduce<Step[]>((steps, kind) => {
+    const step = newStep(kind, steps, sources);
+    return [...steps, step.kind === 'registry setting' ? { ...step, ...licenceByDirectory } : step];
+  }, []);
+}
+
+/** Clones are licensed by the directory, since a licence of the build machine is void on them. */
+export const licenceByDirectory = {
+  key: 'Machine\\Software\\Licensing',
+  name: 'Method',
+  type: 'REG_SZ',
+  value: 'directory',
+} as const;

@@ -1,0 +1,2 @@
+/** The root of the directory. */
+export const root = 'DC=wrenfield,DC=example';

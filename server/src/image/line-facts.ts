@@ -1,0 +1,70 @@
+/** A line with everything that checks look at, as the estate and the pools tell it now. */
+import type { LineDetail } from '@vatline/contract/image';
+import { checkpointKeys } from '@vatline/core/image/checkpoint-plan';
+import type { LineUnderCheck } from '@vatline/core/image/checks/check';
+import { entryName, type Entry } from '@vatline/core/image/inventory';
+import { findUpdaters } from '@vatline/core/package/updaters';
+import type { Parts } from '../platform/parts.ts';
+import type { ImageStore, LineRow } from './store.ts';
+
+type Machine = NonNullable<LineDetail['machine']>;
+
+/** The build machine as the API gives it; undefined when there is none. */
+export async function machineFacts(
+  parts: Pick<Parts, 'estate'>,
+  line: LineRow,
+): Promise<Machine | undefined> {
+  const { hypervisor } = parts.estate;
+  const machine = line.machine_id ? await hypervisor.machine(line.machine_id) : undefined;
+  if (!machine) return undefined;
+  const entries = await hypervisor.inventory(machine.id);
+  return {
+    ...machine,
+    key: line.machine_key,
+    updaters: updatersOf(entries),
+    shortcuts: entries.filter((entry) => entry.kind === 'shortcut').map(entryName),
+  };
+}
+
+/** Services and tasks only: a program that nothing starts does nothing. */
+function updatersOf(entries: readonly Entry[]): Machine['updaters'] {
+  const runnable = entries.filter((entry) => entry.kind === 'service' || entry.kind === 'task');
+  return findUpdaters(runnable).flatMap(({ entry, remedy }) =>
+    entry.kind === 'service' || entry.kind === 'task' ? [{ entry, remedy }] : [],
+  );
+}
+
+/** Pools whose hosts are made from versions of the line. */
+export async function poolsOf(parts: Pick<Parts, 'db'>, lineId: string): Promise<LineDetail['pools']> {
+  return parts.db
+    .selectFrom('pool')
+    .select(['name', 'processors'])
+    .where('line_id', '=', lineId)
+    .orderBy('name')
+    .execute();
+}
+
+export async function lineUnderCheck(
+  parts: Parts,
+  store: ImageStore,
+  line: LineRow,
+): Promise<LineUnderCheck> {
+  const { steps, hardware } = await store.recipe(line.id, line.recipe_revision);
+  const machine = await machineFacts(parts, line);
+  return {
+    steps,
+    hardware,
+    machine: {
+      exists: machine !== undefined,
+      running: machine?.power === 'on',
+      restartPending: machine?.restartPending ?? false,
+      agent: machine?.agent ?? false,
+      joined: machine?.joined ?? false,
+      upToDate: line.machine_key !== null && line.machine_key === checkpointKeys(hardware, steps).at(-1),
+      updaters: machine?.updaters ?? [],
+      shortcuts: machine?.shortcuts ?? [],
+    },
+    sources: await parts.estate.sources.current(),
+    pools: await poolsOf(parts, line.id),
+  };
+}
