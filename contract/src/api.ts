@@ -1,6 +1,7 @@
 /** Every endpoint, for the OpenAPI document. */
 import { accessEndpoints } from './access.ts';
 import type { Endpoint } from './endpoint.ts';
+import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
 import { homeEndpoints } from './home.ts';
 import { imageEndpoints } from './image.ts';
@@ -12,6 +13,7 @@ import { rolloutEndpoints } from './rollout.ts';
 export const api: Record<string, Record<string, Endpoint>> = {
   home: homeEndpoints,
   images: imageEndpoints,
+  cutSchedules: cutScheduleEndpoints,
   packages: packageEndpoints,
   pools: poolEndpoints,
   rollouts: rolloutEndpoints,

@@ -8,6 +8,10 @@ export const dyeSchema = z.enum(dyeNames);
 
 export const versionStates = ['draft', 'in test', 'approved', 'retired'] as const;
 
+/** Who acts: there are no accounts yet, so a person says it. */
+export const roles = ['engineer', 'operator', 'approver'] as const;
+export type Role = (typeof roles)[number];
+
 export const imageVersionSchema = z.object({
   id: z.string(),
   lineId: z.string(),
@@ -18,6 +22,10 @@ export const imageVersionSchema = z.object({
   recipeRevision: z.number(),
   cutAt: instant,
   sizeBytes: bytes,
+  /** Who set which state, newest first. */
+  changes: z.array(z.object({ state: z.enum(versionStates), by: z.string(), note: z.string(), at: instant })),
+  /** What needs it, in words; it can be deleted when there is nothing. */
+  neededBy: z.array(z.string()),
   /** Pools that run it, with how many hosts. */
   usedBy: z.array(z.object({ pool: z.string(), hosts: z.number() })),
 });
@@ -81,6 +89,8 @@ export const lineDetailSchema = lineSummarySchema.extend({
   sources: sourcesSchema,
   /** Pools whose hosts are made from this line. */
   pools: z.array(z.object({ name: z.string(), processors: z.number() })),
+  /** How many versions retention keeps besides those in use; null keeps all. */
+  keepVersions: z.number().nullable(),
   checksOff: z.array(z.object({ id: z.string(), reason: z.string(), at: instant })),
 });
 export type LineDetail = z.infer<typeof lineDetailSchema>;
@@ -190,8 +200,28 @@ export const imageEndpoints = {
     path: '/versions/:id',
     summary: 'Approve, test or retire a version',
     params: idParams,
-    body: z.strictObject({ state: z.enum(versionStates) }),
+    body: z.strictObject({
+      state: z.enum(versionStates),
+      by: z.enum(roles),
+      note: text.max(300).default(''),
+    }),
     response: imageVersionSchema,
+  }),
+  deleteVersions: endpoint({
+    method: 'post',
+    path: '/lines/:id/deletions',
+    summary: 'Delete versions that nothing needs',
+    params: idParams,
+    body: z.strictObject({ versionIds: z.array(z.string()).min(1, 'Choose a version') }),
+    response: jobStarted,
+  }),
+  setRetention: endpoint({
+    method: 'put',
+    path: '/lines/:id/retention',
+    summary: 'How many versions are kept besides those in use',
+    params: idParams,
+    body: z.strictObject({ keep: z.number().int().min(1, 'Keep at least the newest').max(200).nullable() }),
+    response: done,
   }),
   compare: endpoint({
     method: 'get',

@@ -72,7 +72,7 @@ describe('the platform', () => {
   it('says that it is well', async () => {
     expect(await server.get('/health')).toEqual({
       status: 'well',
-      schema: '0004-checks-off',
+      schema: '0005-cut-schedules',
       jobsRunning: 0,
     });
   });

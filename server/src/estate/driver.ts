@@ -114,6 +114,7 @@ export interface Hypervisor {
   generalise(key: string, machineId: string): Promise<Operation>;
   capture(key: string, machineId: string): Promise<Operation>;
   image(id: string): Promise<CapturedImage | undefined>;
+  deleteImage(key: string, id: string): Promise<void>;
   clone(key: string, spec: CloneSpec): Promise<Operation>;
   rebuild(key: string, machineId: string, imageId: string): Promise<Operation>;
   deleteMachine(key: string, machineId: string): Promise<void>;

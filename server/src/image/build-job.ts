@@ -57,36 +57,38 @@ export async function nextBuild(parts: Parts, store: ImageStore, line: LineRow):
 }
 
 export function buildJob(parts: Parts, store: ImageStore): JobKind<BuildInput> {
-  const { hypervisor, clock } = parts.estate;
   return {
     kind: 'build',
     paced: true,
-    steps: (input) => {
-      const keys = checkpointKeys(input.hardware, input.steps);
-      const list: JobStep[] = [beginStep(parts, store, input, keys)];
-      for (let i = input.waterline; i < input.steps.length; i++) {
-        const step = input.steps[i] as Step;
-        if (step.disabled) continue;
-        const { title, detail } = describeStep(step);
-        list.push({
-          title,
-          run: async (context) => {
-            const machineId = await machineOf(store, input);
-            await context.log(`${i + 1} ${title}: ${detail}`);
-            const minutes = await runRecipeStep(parts, context, { machineId, step, number: i + 1 });
-            const key = keys[i] as string;
-            const snapshot = await hypervisor.snapshot(`${input.lineId}/${key}`, machineId);
-            await store.saveCheckpoint(input.lineId, key, snapshot, i, clock.now());
-            await store.saveDuration(input.lineId, stepIdentity(step), minutes, clock.now());
-            await store.setMachine(input.lineId, machineId, key);
-            await context.log(`${i + 1} ${title}: done in ${minutes.toFixed(1)} min`);
-            parts.journal.tell('images');
-          },
-        });
-      }
-      return Promise.resolve(list);
-    },
+    steps: (input) => Promise.resolve(buildSteps(parts, store, input)),
   };
+}
+
+export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): JobStep[] {
+  const { hypervisor, clock } = parts.estate;
+  const keys = checkpointKeys(input.hardware, input.steps);
+  const list: JobStep[] = [beginStep(parts, store, input, keys)];
+  for (let i = input.waterline; i < input.steps.length; i++) {
+    const step = input.steps[i] as Step;
+    if (step.disabled) continue;
+    const { title, detail } = describeStep(step);
+    list.push({
+      title,
+      run: async (context) => {
+        const machineId = await machineOf(store, input);
+        await context.log(`${i + 1} ${title}: ${detail}`);
+        const minutes = await runRecipeStep(parts, context, { machineId, step, number: i + 1 });
+        const key = keys[i] as string;
+        const snapshot = await hypervisor.snapshot(`${input.lineId}/${key}`, machineId);
+        await store.saveCheckpoint(input.lineId, key, snapshot, i, clock.now());
+        await store.saveDuration(input.lineId, stepIdentity(step), minutes, clock.now());
+        await store.setMachine(input.lineId, machineId, key);
+        await context.log(`${i + 1} ${title}: done in ${minutes.toFixed(1)} min`);
+        parts.journal.tell('images');
+      },
+    });
+  }
+  return list;
 }
 
 async function machineOf(store: ImageStore, input: BuildInput): Promise<string> {

@@ -1,4 +1,5 @@
 import type { Router } from 'express';
+import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { imageEndpoints } from '@vatline/contract/image';
 import { firstToRun } from '@vatline/core/image/checkpoint-plan';
 import { compareVersions, comparisonHeadline } from '@vatline/core/image/compare-versions';
@@ -8,10 +9,13 @@ import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { buildMachineName, nextBuild } from './build-job.ts';
-import { refuseUnlessReady, type CutInput, type MachineInput } from './jobs.ts';
+import type { CutSchedules } from './cut-schedules.ts';
+import type { DeleteInput } from './delete-versions.ts';
+import { cutInput, refuseUnlessReady } from './cut-job.ts';
+import type { MachineInput } from './jobs.ts';
 import type { ImageStore } from './store.ts';
 
-export function imageRoutes(router: Router, parts: Parts, store: ImageStore): void {
+export function imageRoutes(router: Router, parts: Parts, store: ImageStore, schedules: CutSchedules): void {
   const { jobs, journal, estate } = parts;
   const subject = (id: string) => `line:${id}`;
 
@@ -63,7 +67,7 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
   serve(router, imageEndpoints.machine, async ({ params, body }) => {
     const line = await store.line(params.id);
     if (!line.machine_id) throw conflict('There is no build machine yet; build first');
-    const input: MachineInput = { lineId: line.id, machineId: line.machine_id, action: body.action };
+    const input: MachineInput = { lineId: line.id, action: body.action };
     const verb = { run: 'Run', restart: 'Restart', 'shut down': 'Shut down' }[body.action];
     const jobId = await jobs.start({
       kind: 'machine',
@@ -100,17 +104,52 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
 
   serve(router, imageEndpoints.cut, async ({ params, body }) => {
     const line = await store.line(params.id);
-    const machineId = await refuseUnlessReady(parts, store, line);
-    const input: CutInput = {
-      lineId: line.id,
-      machineId,
-      recipeRevision: line.recipe_revision,
-      note: body.note,
-      copyName: `CUT-${buildMachineName(line).slice(6)}`,
-    };
+    await refuseUnlessReady(parts, store, line);
     const jobId = await jobs.start({
       kind: 'cut',
       title: `Cut a version of ${line.name}`,
+      subject: subject(line.id),
+      input: cutInput(line, body.note),
+    });
+    journal.tell('jobs', 'images');
+    return { jobId };
+  });
+
+  serve(router, imageEndpoints.setState, async ({ params, body }) => {
+    if (body.state === 'approved' && body.by !== 'approver')
+      throw invalid([{ path: 'by', message: `an approver approves; you act as ${body.by}` }]);
+    const version = await store.setState(params.id, body.state, body.by, body.note, estate.clock.now());
+    const line = await store.line(version.lineId);
+    await journal.note({
+      at: estate.clock.now(),
+      kind: 'image',
+      subject: subject(line.id),
+      text: `${line.name} ${version.number} is ${body.state}, by the ${body.by}`,
+      link: `/images/${line.id}/versions`,
+    });
+    journal.tell('images');
+    return version;
+  });
+
+  serve(router, imageEndpoints.deleteVersions, async ({ params, body }) => {
+    const line = await store.line(params.id);
+    const own = (await store.versions()).filter((version) => version.lineId === line.id);
+    const versions = body.versionIds.map((id) => own.find((version) => version.id === id));
+    const faults = versions.flatMap((version, i) => {
+      const path = `versionIds.${i}`;
+      if (!version) return [{ path, message: 'there is no such version of this line' }];
+      const { number, neededBy } = version;
+      return neededBy.length > 0
+        ? [{ path, message: `version ${number} is needed: ${neededBy.join(', ')}` }]
+        : [];
+    });
+    if (faults.length > 0) throw invalid(faults);
+    const input: DeleteInput = {
+      versions: versions.flatMap((version) => (version ? [{ id: version.id, number: version.number }] : [])),
+    };
+    const jobId = await jobs.start({
+      kind: 'delete versions',
+      title: `Delete ${input.versions.length} ${input.versions.length === 1 ? 'version' : 'versions'} of ${line.name}`,
       subject: subject(line.id),
       input,
     });
@@ -118,18 +157,17 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore): vo
     return { jobId };
   });
 
-  serve(router, imageEndpoints.setState, async ({ params, body }) => {
-    const version = await store.setState(params.id, body.state);
-    const line = await store.line(version.lineId);
-    await journal.note({
-      at: estate.clock.now(),
-      kind: 'image',
-      subject: subject(line.id),
-      text: `${line.name} ${version.number} is ${body.state}`,
-      link: `/images/${line.id}/versions`,
-    });
+  serve(router, imageEndpoints.setRetention, async ({ params, body }) => {
+    await store.setRetention(params.id, body.keep);
     journal.tell('images');
-    return version;
+    return { done: true as const };
+  });
+
+  serve(router, cutScheduleEndpoints.get, ({ params }) => schedules.get(params.id));
+  serve(router, cutScheduleEndpoints.keep, ({ params, body }) => schedules.keep(params.id, body));
+  serve(router, cutScheduleEndpoints.drop, async ({ params }) => {
+    await schedules.drop(params.id);
+    return { done: true as const };
   });
 
   serve(router, imageEndpoints.compare, async ({ query }) => {

@@ -14,6 +14,7 @@ import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { machineFacts, poolsOf } from './line-facts.ts';
+import { hostUse, versionUse } from './version-use.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
@@ -99,6 +100,7 @@ export class ImageStore {
       sources: sourcesSchema.parse(await this.parts.estate.sources.current()),
       pools: await poolsOf(this.parts, id),
       checksOff: await this.checksOff(id),
+      keepVersions: line.keep_versions,
     };
   }
 
@@ -127,25 +129,18 @@ export class ImageStore {
       .execute();
   }
 
-  /** All versions, newest first within their line, with where each is in use. */
+  /** All versions that are there, newest first within their line, with where each is in use. */
   async versions(): Promise<ImageVersion[]> {
     const rows = await this.db
       .selectFrom('image_version')
       .selectAll()
+      .where('gone_ms', 'is', null)
       .orderBy('line_id')
       .orderBy('number', 'desc')
       .execute();
-    const use = await this.db
-      .selectFrom('host')
-      .innerJoin('blend', 'blend.id', 'host.blend_id')
-      .innerJoin('pool', 'pool.id', 'host.pool_id')
-      .select(({ fn }) => [
-        'blend.image_version_id as versionId',
-        'pool.name as pool',
-        fn.countAll<number>().as('hosts'),
-      ])
-      .groupBy(['blend.image_version_id', 'pool.name'])
-      .execute();
+    const use = await hostUse(this.db);
+    const needed = await this.neededBy();
+    const changes = await this.db.selectFrom('version_change').selectAll().orderBy('id', 'desc').execute();
     return rows.map((row) => ({
       id: row.id,
       lineId: row.line_id,
@@ -156,8 +151,22 @@ export class ImageStore {
       recipeRevision: row.recipe_revision,
       cutAt: row.cut_ms,
       sizeBytes: row.size_bytes,
+      changes: changes
+        .filter((change) => change.version_id === row.id)
+        .map(({ state, by_role, note, at_ms }) => ({
+          state: state as ImageVersion['state'],
+          by: by_role,
+          note,
+          at: at_ms,
+        })),
+      neededBy: needed.get(row.id) ?? [],
       usedBy: use.filter((u) => u.versionId === row.id).map(({ pool, hosts }) => ({ pool, hosts })),
     }));
+  }
+
+  /** What needs each version, by its id. */
+  neededBy(): Promise<Map<string, string[]>> {
+    return versionUse(this.db);
   }
 
   /** Checkpoint key to snapshot. */
@@ -238,6 +247,7 @@ export class ImageStore {
           machine_key: null,
           dye_offset: line.dyeOffset ?? count.n * 5,
           created_ms: line.at,
+          keep_versions: null,
         })
         .execute();
       await tx
@@ -315,6 +325,7 @@ export class ImageStore {
       inventory: this.saveInventory(`${line.name} ${number}`, version.entries, version.at),
       size_bytes: version.sizeBytes,
       cut_ms: version.at,
+      gone_ms: null,
     };
     await this.db.insertInto('image_version').values(row).execute();
     return row;
@@ -335,12 +346,28 @@ export class ImageStore {
     return [...openInventory(join(this.parts.dataFolder, 'inventories', version.inventory)).entries()];
   }
 
-  async setState(id: string, state: string): Promise<ImageVersion> {
+  /** Sets the state of a version and keeps who did it. */
+  async setState(id: string, state: string, by: string, note: string, at: number): Promise<ImageVersion> {
     await this.version(id);
-    await this.db.updateTable('image_version').set({ state }).where('id', '=', id).execute();
+    await this.db.transaction().execute(async (tx) => {
+      await tx.updateTable('image_version').set({ state }).where('id', '=', id).execute();
+      await tx
+        .insertInto('version_change')
+        .values({ version_id: id, state, by_role: by, note, at_ms: at })
+        .execute();
+    });
     const version = (await this.versions()).find((row) => row.id === id);
     if (!version) throw notFound('such image version');
     return version;
+  }
+
+  async markGone(id: string, at: number): Promise<void> {
+    await this.db.updateTable('image_version').set({ gone_ms: at }).where('id', '=', id).execute();
+  }
+
+  async setRetention(lineId: string, keep: number | null): Promise<void> {
+    await this.line(lineId);
+    await this.db.updateTable('image_line').set({ keep_versions: keep }).where('id', '=', lineId).execute();
   }
 
   /** Names of lines in their natural order, to tell whether one is taken. */

@@ -45,6 +45,8 @@ export interface Tables {
     machine_key: string | null;
     dye_offset: number;
     created_ms: number;
+    /** How many versions retention keeps besides those in use; null keeps all. */
+    keep_versions: number | null;
   };
   recipe: {
     line_id: string;
@@ -68,6 +70,38 @@ export interface Tables {
     inventory: string;
     size_bytes: number;
     cut_ms: number;
+    /** When its image was deleted; null while it is there. */
+    gone_ms: number | null;
+  };
+  version_change: {
+    id: Generated<number>;
+    version_id: string;
+    state: string;
+    by_role: string;
+    note: string;
+    at_ms: number;
+  };
+  cut_schedule: {
+    line_id: string;
+    schedule_json: string;
+    /** No occurrence up to it counts any more. */
+    after_ms: number;
+    last_ms: number | null;
+    last_outcome: string;
+  };
+  follow_up: {
+    id: string;
+    version_id: string;
+    /** Place among the rollouts that follow one cut, from 0. */
+    number: number;
+    pool_id: string;
+    request_json: string;
+    not_before_ms: number;
+    /** Start of the window it waits for. */
+    due_ms: number | null;
+    state: string;
+    rollout_id: string | null;
+    note: string;
   };
   package: { id: string; name: string; publisher: string; delivery: string; note: string };
   package_version: {

@@ -98,6 +98,8 @@ async function fitOf(
     : undefined;
   if (request.imageVersionId && !version)
     faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
+  if (version && version.gone_ms !== null)
+    faults.push({ path: 'imageVersionId', message: `version ${version.number} was deleted` });
   if (version?.state === 'retired')
     faults.push({ path: 'imageVersionId', message: `version ${version.number} is retired` });
   const { count, processors, clone } = request;

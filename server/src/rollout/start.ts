@@ -30,6 +30,11 @@ export async function requestFaults(
     .where('id', '=', request.imageVersionId)
     .executeTakeFirst();
   if (!version) faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
+  else if (version.gone_ms !== null)
+    faults.push({
+      path: 'imageVersionId',
+      message: `version ${version.number} was deleted; nothing can be made from it`,
+    });
   else if (version.state === 'retired')
     faults.push({
       path: 'imageVersionId',

@@ -176,6 +176,10 @@ export class PracticeHypervisor implements Hypervisor {
     };
   }
 
+  async deleteImage(_key: string, id: string): Promise<void> {
+    await this.db.deleteFrom('image').where('id', '=', id).execute();
+  }
+
   async clone(key: string, spec: CloneSpec): Promise<Operation> {
     const known = await this.operations.get(key);
     if (known) return known;

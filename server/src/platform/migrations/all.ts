@@ -4,10 +4,12 @@ import { first } from './0001-first.ts';
 import { hostCounts } from './0002-host-counts.ts';
 import { disks } from './0003-disks.ts';
 import { checksOff } from './0004-checks-off.ts';
+import { cutSchedules } from './0005-cut-schedules.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
   '0002-host-counts': hostCounts,
   '0003-disks': disks,
   '0004-checks-off': checksOff,
+  '0005-cut-schedules': cutSchedules,
 };

@@ -1,0 +1,82 @@
+/** Cuts that run by themselves, and the rollouts that follow them. */
+import { z } from 'zod';
+import { done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
+import { windowSchema } from './plan-file.ts';
+
+/** A rollout that follows a cut: it begins with its first window after the ones before it are done. */
+export const followUpRequestSchema = z.strictObject({
+  poolId: z.string().min(1, 'choose a pool'),
+  window: windowSchema,
+  batch: z.number().int().min(1, 'must be at least 1'),
+  maxUnavailable: z.number().int().min(1, 'must be at least 1'),
+  drainLimitMinutes: z.number().min(0, 'must be 0 minutes or more').max(1440),
+  /** Seats kept above the expected sessions, as a fraction; null keeps none. */
+  reserve: z.number().min(0).max(1).nullable(),
+});
+export type FollowUpRequest = z.infer<typeof followUpRequestSchema>;
+
+export const cutScheduleSchema = z.strictObject({
+  /** RFC 5545 recurrence rule. */
+  rule: filled('The rule'),
+  /** Wall time, `HH:MM`. */
+  at: text,
+  zone: text,
+  /** Whether the updates step takes the newest release of its feed first. */
+  takeUpdates: z.boolean(),
+  /** Whether nothing is cut when recipe and machine are as they were at the last cut. */
+  onlyIfChanged: z.boolean(),
+  /** Whether the build machine runs again afterwards. */
+  leaveRunning: z.boolean(),
+  /** Hours after the cut before which no rollout begins. */
+  waitHours: z.number().min(0).max(720, 'is more than 30 days'),
+  rollouts: z.array(followUpRequestSchema).max(20, 'holds at most 20 rollouts'),
+});
+export type CutScheduleRequest = z.infer<typeof cutScheduleSchema>;
+
+export const followUpStates = ['waiting', 'started', 'done', 'stopped', 'dropped'] as const;
+
+export const followUpSchema = z.object({
+  id: z.string(),
+  versionNumber: z.number(),
+  pool: z.string(),
+  state: z.enum(followUpStates),
+  /** When it begins, while it waits. */
+  dueAt: instant.nullable(),
+  rolloutId: z.string().nullable(),
+  note: z.string(),
+});
+
+/** A schedule with what it did last and will do next. */
+export const keptScheduleSchema = z.object({
+  schedule: cutScheduleSchema.nullable(),
+  nextAt: z.array(instant),
+  lastAt: instant.nullable(),
+  lastOutcome: z.string(),
+  followUps: z.array(followUpSchema),
+});
+export type KeptSchedule = z.infer<typeof keptScheduleSchema>;
+
+export const cutScheduleEndpoints = {
+  get: endpoint({
+    method: 'get',
+    path: '/lines/:id/schedule',
+    summary: 'When a line is cut by itself, and what follows',
+    params: idParams,
+    response: keptScheduleSchema,
+  }),
+  keep: endpoint({
+    method: 'put',
+    path: '/lines/:id/schedule',
+    summary: 'Cut a line by a schedule',
+    params: idParams,
+    body: cutScheduleSchema,
+    response: keptScheduleSchema,
+  }),
+  drop: endpoint({
+    method: 'delete',
+    path: '/lines/:id/schedule',
+    summary: 'Cut by hand only; rollouts that have begun go on',
+    params: idParams,
+    response: done,
+  }),
+};

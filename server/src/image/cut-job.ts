@@ -1,0 +1,123 @@
+/** Cutting a version: a copy of the build machine is generalised and captured; the machine stays as it is. */
+import { checkLine } from '@vatline/core/image/checks/check-line';
+import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict } from '../platform/problem.ts';
+import { buildMachineName } from './build-job.ts';
+import { lineUnderCheck } from './line-facts.ts';
+import type { ImageStore, LineRow, VersionRow } from './store.ts';
+
+export interface CutInput {
+  readonly lineId: string;
+  readonly recipeRevision: number;
+  readonly note: string;
+  readonly copyName: string;
+}
+
+/** What a cut of the line as it stands is given. */
+export function cutInput(line: LineRow, note: string): CutInput {
+  return {
+    lineId: line.id,
+    recipeRevision: line.recipe_revision,
+    note,
+    copyName: `CUT-${buildMachineName(line).slice(6)}`,
+  };
+}
+
+/** Throws a conflict that names everything that stops a cut. */
+export async function refuseUnlessReady(parts: Parts, store: ImageStore, line: LineRow): Promise<string> {
+  const off = (await store.checksOff(line.id)).map((check) => check.id);
+  const { findings } = checkLine(await lineUnderCheck(parts, store, line), off);
+  const stopping = findings.filter((finding) => finding.severity === 'stops the cut');
+  if (stopping.length > 0 || !line.machine_id)
+    throw conflict(stopping.map((f) => `${f.title}: ${f.reason}`).join('; '));
+  return line.machine_id;
+}
+
+export function cutJob(parts: Parts, store: ImageStore): JobKind<CutInput> {
+  return {
+    kind: 'cut',
+    paced: true,
+    steps: (input) => Promise.resolve(cutSteps(parts, store, input)),
+  };
+}
+
+/** `recorded` is called with the version once it stands in the database; it may be called again after a crash. */
+export function cutSteps(
+  parts: Parts,
+  store: ImageStore,
+  input: CutInput,
+  recorded: (version: VersionRow) => Promise<void> = () => Promise.resolve(),
+): JobStep[] {
+  const { hypervisor, clock } = parts.estate;
+  const machineOf = async () => (await store.line(input.lineId)).machine_id ?? '';
+  const copyOf = async (context: JobContext) =>
+    (
+      await context.operation(async (attempt) =>
+        hypervisor.copy(`${context.jobId}/copy/${attempt}`, await machineOf(), input.copyName),
+      )
+    ).result;
+  const imageOf = async (context: JobContext) => {
+    const copy = await copyOf(context);
+    return (
+      await context.operation((attempt) => hypervisor.capture(`${context.jobId}/capture/${attempt}`, copy))
+    ).result;
+  };
+  return [
+    {
+      title: 'Check once more',
+      run: async () => {
+        await refuseUnlessReady(parts, store, await store.line(input.lineId));
+      },
+    },
+    {
+      title: 'Copy the machine',
+      run: async (context) => {
+        await copyOf(context);
+        await context.log(`${input.copyName}: the build machine itself stays as it is`);
+      },
+    },
+    {
+      title: 'Generalise the copy',
+      run: async (context) => {
+        const copy = await copyOf(context);
+        await context.operation((attempt) =>
+          hypervisor.generalise(`${context.jobId}/generalise/${attempt}`, copy),
+        );
+      },
+    },
+    { title: 'Capture', run: async (context) => void (await imageOf(context)) },
+    {
+      title: 'Record the version',
+      run: async (context) => {
+        const image = await hypervisor.image(await imageOf(context));
+        if (!image) throw conflict('the captured image is gone');
+        const { lineId, recipeRevision, note } = input;
+        const version = await store.addVersion({
+          lineId,
+          recipeRevision,
+          note,
+          imageId: image.id,
+          entries: image.entries,
+          sizeBytes: image.sizeBytes,
+          at: clock.now(),
+        });
+        await recorded(version);
+        const line = await store.line(lineId);
+        await context.log(`version ${version.number}: ${image.entries.length} inventory entries`);
+        await parts.journal.note({
+          at: clock.now(),
+          kind: 'cut',
+          subject: `line:${lineId}`,
+          text: `${line.name} ${version.number} was cut`,
+          link: `/images/${lineId}/versions`,
+        });
+        parts.journal.tell('images');
+      },
+    },
+    {
+      title: 'Take the copy away',
+      run: async (context) => hypervisor.deleteMachine(`${context.jobId}/delete`, await copyOf(context)),
+    },
+  ];
+}

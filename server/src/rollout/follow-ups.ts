@@ -1,0 +1,218 @@
+/**
+ * Rollouts that follow a cut, one after the other: each begins with the first of its windows at
+ * which the one before it has ended well. So a pilot goes first, and what goes wrong there stops
+ * the rest. Everything known stands in the database; a restart takes it up.
+ */
+import type { FollowUpRequest, followUpStates, KeptSchedule } from '@vatline/contract/cut-schedule';
+import type { RolloutRequest } from '@vatline/contract/rollout';
+import { listWindows } from '@vatline/core/rollout/windows';
+import { MINUTE } from '@vatline/core/time/instant';
+import type { Selectable } from 'kysely';
+import { fromJson } from '../platform/database.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import type { Tables } from '../platform/tables.ts';
+import { Refusal } from '../platform/problem.ts';
+import type { PoolStore } from '../pool/store.ts';
+import type { RolloutEngine } from './engine.ts';
+import { planFor } from './plan.ts';
+import { startRollout } from './start.ts';
+
+type Row = Selectable<Tables['follow_up']>;
+type Kept = FollowUpRequest & { readonly zone: string };
+
+/** What to do with a follow-up whose window comes. */
+type Verdict = { readonly do: 'start' } | { readonly do: 'wait' | 'drop'; readonly why: string };
+
+export class FollowUps {
+  constructor(
+    private readonly parts: Parts,
+    private readonly pools: PoolStore,
+    private readonly engine: RolloutEngine,
+  ) {}
+
+  /** Takes up every waiting follow-up after a start. */
+  async resume(): Promise<void> {
+    const rows = await this.parts.db
+      .selectFrom('follow_up')
+      .selectAll()
+      .where('state', '=', 'waiting')
+      .execute();
+    for (const row of rows) await this.arm(row, this.now);
+  }
+
+  /** Plans the rollouts of a version. Those of earlier versions that have not begun are dropped. Idempotent. */
+  async plan(
+    version: { readonly id: string; readonly lineId: string; readonly number: number },
+    requests: readonly Kept[],
+    notBefore: number,
+  ): Promise<void> {
+    const { db } = this.parts;
+    const older = db
+      .selectFrom('image_version')
+      .select('id')
+      .where('line_id', '=', version.lineId)
+      .where('number', '<', version.number);
+    await db
+      .updateTable('follow_up')
+      .set({ state: 'dropped', due_ms: null, note: `version ${version.number} was cut first` })
+      .where('state', '=', 'waiting')
+      .where('version_id', 'in', older)
+      .execute();
+    for (const [number, request] of requests.entries()) {
+      const row: Row = {
+        id: newId('follow'),
+        version_id: version.id,
+        number,
+        pool_id: request.poolId,
+        request_json: JSON.stringify(request),
+        not_before_ms: notBefore,
+        due_ms: null,
+        state: 'waiting',
+        rollout_id: null,
+        note: '',
+      };
+      const { numInsertedOrUpdatedRows } = await db
+        .insertInto('follow_up')
+        .values(row)
+        .onConflict((c) => c.doNothing())
+        .executeTakeFirstOrThrow();
+      if (numInsertedOrUpdatedRows) await this.arm(row, this.now);
+    }
+  }
+
+  /** Follow-ups of the newest versions of a line, newest first. */
+  async ofLine(lineId: string, limit: number): Promise<KeptSchedule['followUps']> {
+    const rows = await this.parts.db
+      .selectFrom('follow_up')
+      .innerJoin('image_version', 'image_version.id', 'follow_up.version_id')
+      .innerJoin('pool', 'pool.id', 'follow_up.pool_id')
+      .leftJoin('rollout', 'rollout.id', 'follow_up.rollout_id')
+      .select([
+        'follow_up.id',
+        'image_version.number as versionNumber',
+        'pool.name as pool',
+        'follow_up.state',
+        'follow_up.due_ms as dueAt',
+        'follow_up.rollout_id as rolloutId',
+        'follow_up.note',
+        'rollout.ended_ms as ended',
+        'rollout.state as rollout',
+      ])
+      .where('image_version.line_id', '=', lineId)
+      .orderBy('image_version.number', 'desc')
+      .orderBy('follow_up.number')
+      .limit(limit)
+      .execute();
+    return rows.map(({ ended, rollout, ...row }) => {
+      const state = row.state === 'started' && ended !== null ? rollout : row.state;
+      return { ...row, state: state as (typeof followUpStates)[number] };
+    });
+  }
+
+  private get now(): number {
+    return this.parts.estate.clock.now();
+  }
+
+  /** Waits for the next window that begins after an instant. */
+  private async arm(row: Row, after: number): Promise<void> {
+    const { window, zone } = fromJson<Kept>(row.request_json);
+    const windows = listWindows({ ...window, zone }, Math.max(after, row.not_before_ms) + MINUTE, 1);
+    const next = windows.ok ? windows.value[0] : undefined;
+    if (!next) return this.drop(row, 'its window never comes again');
+    await this.set(row, { due_ms: next.start });
+    // A minute before, so that the rollout finds the window ahead of it.
+    this.parts.estate.clock.wakeAt(next.start - MINUTE, `follow-up ${row.id}`, () => this.due(row.id));
+  }
+
+  private async due(id: string): Promise<void> {
+    const row = await this.parts.db
+      .selectFrom('follow_up')
+      .selectAll()
+      .where('id', '=', id)
+      .executeTakeFirst();
+    if (row?.state !== 'waiting') return;
+    const verdict = await this.verdict(row);
+    if (verdict.do === 'drop') return this.drop(row, verdict.why);
+    if (verdict.do === 'wait') return this.later(row, verdict.why);
+    try {
+      await this.start(row);
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      // A rollout of this pool may be under way; what is wrong with the request itself stays wrong.
+      await (error.status === 409 ? this.later(row, error.message) : this.drop(row, error.message));
+    }
+  }
+
+  /** The gate: everything before it in the chain has ended well. */
+  private async verdict(row: Row): Promise<Verdict> {
+    const before = await this.parts.db
+      .selectFrom('follow_up')
+      .innerJoin('pool', 'pool.id', 'follow_up.pool_id')
+      .leftJoin('rollout', 'rollout.id', 'follow_up.rollout_id')
+      .select(['pool.name', 'follow_up.state', 'rollout.state as rollout', 'rollout.id as rolloutId'])
+      .where('follow_up.version_id', '=', row.version_id)
+      .where('follow_up.number', '<', row.number)
+      .orderBy('follow_up.number')
+      .execute();
+    for (const { name, state, rollout, rolloutId } of before) {
+      if (state === 'dropped') return { do: 'drop', why: `${name} before it was dropped` };
+      if (state === 'waiting') return { do: 'wait', why: `${name} has not begun` };
+      if (state === 'done') continue;
+      if (rollout === 'stopped') return { do: 'drop', why: `${name} before it was stopped` };
+      if (rollout !== 'done') return { do: 'wait', why: `${name} is not done` };
+      const aside = await this.setAside(rolloutId ?? '');
+      if (aside > 0) return { do: 'drop', why: `${aside} hosts of ${name} were set aside` };
+    }
+    return { do: 'start' };
+  }
+
+  private async setAside(rolloutId: string): Promise<number> {
+    const row = await this.parts.db
+      .selectFrom('rollout_host')
+      .select(({ fn }) => fn.countAll<number>().as('n'))
+      .where('rollout_id', '=', rolloutId)
+      .where('stage', '=', 'set aside')
+      .executeTakeFirstOrThrow();
+    return row.n;
+  }
+
+  private async start(row: Row): Promise<void> {
+    const kept = fromJson<Kept>(row.request_json);
+    const pool = await this.pools.pool(row.pool_id);
+    const current = pool.blend_id ? await this.pools.blend(pool.blend_id) : undefined;
+    const request: RolloutRequest = {
+      ...kept,
+      imageVersionId: row.version_id,
+      packageVersionIds: current ? fromJson<string[]>(current.packages_json) : [],
+    };
+    const planned = await planFor(this.parts, this.pools, request, { seed: 0, from: this.now, runs: 1 });
+    if (planned.hosts.length === 0)
+      return this.set(row, { state: 'done', due_ms: null, note: 'every host ran it already' });
+    const rolloutId = await startRollout(this.parts, this.pools, request);
+    await this.set(row, { state: 'started', rollout_id: rolloutId, due_ms: null, note: '' });
+    await this.engine.advance(rolloutId);
+  }
+
+  private async later(row: Row, why: string): Promise<void> {
+    await this.set(row, { note: why });
+    await this.arm(row, (row.due_ms ?? this.now) + MINUTE);
+  }
+
+  private async drop(row: Row, why: string): Promise<void> {
+    await this.set(row, { state: 'dropped', due_ms: null, note: why });
+    const pool = await this.pools.pool(row.pool_id);
+    await this.parts.journal.note({
+      at: this.now,
+      kind: 'rollout',
+      subject: `pool:${row.pool_id}`,
+      text: `${pool.name}: the rollout that was to follow is dropped, ${why}`,
+      link: `/pools/${row.pool_id}`,
+    });
+  }
+
+  private async set(row: Row, change: Partial<Row>): Promise<void> {
+    await this.parts.db.updateTable('follow_up').set(change).where('id', '=', row.id).execute();
+    this.parts.journal.tell('images', 'rollouts');
+  }
+}
