@@ -83,7 +83,7 @@ export type JournalRow = z.infer<typeof journalRowSchema>;
 
 export const tapeItemSchema = z.object({
   id: z.string(),
-  kind: z.enum(['window', 'rollout', 'job', 'cut', 'clock change']),
+  kind: z.enum(['window', 'rollout', 'job', 'cut', 'planned', 'clock change']),
   label: z.string(),
   start: instant,
   end: instant,

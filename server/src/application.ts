@@ -97,7 +97,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   if (options.ticking) estate.clock.start();
 
   const v1 = express.Router();
-  homeRoutes(v1, parts, { images, packages, pools, rollouts });
+  homeRoutes(v1, parts, { images, packages, pools, rollouts, schedules });
   imageRoutes(v1, parts, images, schedules);
   packageRoutes(v1, parts, packages);
   poolRoutes(v1, parts, pools);

@@ -4,6 +4,7 @@ import { homeEndpoints } from '@vatline/contract/home';
 import { schemaName } from '../platform/database.ts';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
+import type { CutSchedules } from '../image/cut-schedules.ts';
 import type { ImageStore } from '../image/store.ts';
 import type { PackageStore } from '../package/store.ts';
 import type { PoolStore } from '../pool/store.ts';
@@ -16,6 +17,7 @@ export interface Stores {
   readonly packages: PackageStore;
   readonly pools: PoolStore;
   readonly rollouts: RolloutStore;
+  readonly schedules: CutSchedules;
 }
 
 export function homeRoutes(router: Router, parts: Parts, stores: Stores): void {

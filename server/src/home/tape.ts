@@ -1,5 +1,6 @@
 /** What lies on a strip of time: jobs, cuts, windows of open rollouts, clock changes. */
 import type { TapeItem } from '@vatline/contract/home';
+import { planCuts } from '@vatline/core/image/cut-plan';
 import { windowsFrom } from '@vatline/core/rollout/windows';
 import { DAY, HOUR, MINUTE } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
@@ -14,6 +15,7 @@ export async function tapeItems(parts: Parts, stores: Stores, from: number, to: 
     rolloutItems(stores, from, to),
     jobItems(parts, from, to),
     cutItems(stores, from, to),
+    plannedItems(parts, stores, from, to),
     clockChanges(parts.estate.clock.zone, from, to),
   ]);
   return groups
@@ -84,6 +86,41 @@ async function cutItems(stores: Stores, from: number, to: number): Promise<TapeI
         to: `/images/${line.id}/versions`,
       })),
   );
+}
+
+const PLANNED_CUTS = 8;
+
+/** What schedules will do: cuts to come, and the windows of the rollouts that follow each. */
+async function plannedItems(parts: Parts, stores: Stores, from: number, to: number): Promise<TapeItem[]> {
+  const items: TapeItem[] = [];
+  const now = Math.max(from, parts.estate.clock.now());
+  const rows = await parts.db.selectFrom('pool').select(['id', 'name']).execute();
+  const pools = new Map(rows.map((pool) => [pool.id, pool.name]));
+  for (const { lineId, schedule, after } of await stores.schedules.all()) {
+    const line = await stores.images.line(lineId);
+    const plan = planCuts(schedule, Math.max(after, now), PLANNED_CUTS);
+    for (const cut of plan.ok ? plan.value : []) {
+      const link = { dye: null, to: `/images/${lineId}/schedule`, kind: 'planned' as const };
+      if (cut.cutAt <= to)
+        items.push({
+          ...link,
+          id: `planned-${lineId}-${cut.cutAt}`,
+          label: `cut ${line.name}`,
+          start: cut.cutAt,
+          end: cut.cutAt,
+        });
+      for (const { poolId, window } of cut.rollouts)
+        if (window && window.start <= to)
+          items.push({
+            ...link,
+            id: `planned-${poolId}-${window.start}`,
+            label: `then ${pools.get(poolId) ?? ''}`,
+            start: window.start,
+            end: window.end,
+          });
+    }
+  }
+  return items;
 }
 
 /** The hours at which a zone's clocks change, found by comparing wall time with time that passed. */

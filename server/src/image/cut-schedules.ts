@@ -218,7 +218,7 @@ export class CutSchedules {
       kind: 'image',
       subject: `line:${line.id}`,
       text: `${line.name}: ${text}`,
-      link: `/images/${line.id}/cuts`,
+      link: `/images/${line.id}/schedule`,
     });
     this.parts.journal.tell('images');
   }

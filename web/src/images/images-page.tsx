@@ -13,6 +13,7 @@ import { CompareTab } from './compare-tab.tsx';
 import { LineEvidence } from './line-evidence.tsx';
 import { NewLine } from './new-line.tsx';
 import { RecipeTab } from './recipe-tab.tsx';
+import { ScheduleTab } from './schedule-tab.tsx';
 import { VersionsTab } from './versions-tab.tsx';
 import { useLinePlan } from './line-plan.ts';
 import { BuildAnswer } from './build-answer.tsx';
@@ -26,6 +27,7 @@ const tabs = [
   ['hardware', 'Hardware'],
   ['builds', 'Builds'],
   ['versions', 'Versions'],
+  ['schedule', 'Schedule'],
   ['compare', 'Compare'],
 ] as const;
 
@@ -98,6 +100,7 @@ function OpenLine({ line }: { line: LineDetail }) {
         </Suspense>
         {tab === 'builds' && <BuildsTab line={line} />}
         {tab === 'versions' && <VersionsTab line={line} />}
+        {tab === 'schedule' && <ScheduleTab line={line} />}
         {tab === 'compare' && <CompareTab line={line} />}
       </section>
       <LineEvidence line={line} plan={plan} />

@@ -1,21 +1,36 @@
-import { Select } from 'antd';
+/** Every version of a line: dye, date, size, state with who set it, what needs it; and what may go. */
+import { Button, InputNumber, Select } from 'antd';
+import { useState } from 'react';
 import { Link } from 'react-router';
-import { versionStates, type ImageVersion, type LineDetail } from '@vatline/contract/image';
+import { roles, versionStates, type ImageVersion, type LineDetail, type Role } from '@vatline/contract/image';
+import { planRetention } from '@vatline/core/image/retention';
 import { api, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
-import { day, plural, relative, size } from '../parts/format.ts';
+import { day, moment, plural, relative, size } from '../parts/format.ts';
 
-/** Every version of a line: its dye, date, size, state, where it is in use. */
 export function VersionsTab({ line }: { line: LineDetail }) {
   const [setState, { error }] = api.useSetVersionStateMutation();
+  const [role, setRole] = useState<Role>('engineer');
   const { now, zone } = useEstateTime();
   const before = (version: ImageVersion) => line.versions.find((other) => other.number < version.number);
   if (line.versions.length === 0)
     return <p className="quiet">No version has been cut yet. What is cut here can be rolled out to pools.</p>;
   return (
     <>
+      <div className="row" style={{ margin: '8px 0' }}>
+        <span className="quiet">You act as</span>
+        <Select
+          size="small"
+          aria-label="You act as"
+          value={role}
+          style={{ width: 110 }}
+          options={roles.map((value) => ({ value, label: value }))}
+          onChange={setRole}
+        />
+        <span className="quiet">An approver approves what others have tested.</span>
+      </div>
       <ProblemNote problem={problemOf(error)} />
       <table className="table">
         <thead>
@@ -24,7 +39,8 @@ export function VersionsTab({ line }: { line: LineDetail }) {
             <th>Cut</th>
             <th className="number">Size</th>
             <th>State</th>
-            <th>Runs on</th>
+            <th>Set by</th>
+            <th>Needed by</th>
             <th>Note</th>
             <th>
               <span className="sr-only">Compare</span>
@@ -48,13 +64,16 @@ export function VersionsTab({ line }: { line: LineDetail }) {
                   value={version.state}
                   style={{ width: 104 }}
                   options={versionStates.map((state) => ({ value: state, label: state }))}
-                  onChange={(state) => void setState({ params: { id: version.id }, body: { state } })}
+                  onChange={(state) =>
+                    void setState({ params: { id: version.id }, body: { state, by: role } })
+                  }
                 />
               </td>
-              <td>
-                {version.usedBy.map((use) => `${use.pool} ${plural(use.hosts, 'host')}`).join(', ') || (
-                  <span className="quiet">nowhere</span>
-                )}
+              <td className="small">
+                <SetBy version={version} zone={zone} />
+              </td>
+              <td className="small">
+                {version.neededBy.join(', ') || <span className="quiet">nothing</span>}
               </td>
               <td className="quiet">{version.note}</td>
               <td>
@@ -68,6 +87,76 @@ export function VersionsTab({ line }: { line: LineDetail }) {
           ))}
         </tbody>
       </table>
+      <Retention line={line} />
     </>
+  );
+}
+
+/** Who set the state last; all changes on hover. */
+function SetBy({ version, zone }: { version: ImageVersion; zone: string }) {
+  const [last] = version.changes;
+  if (!last) return <span className="quiet">at its cut</span>;
+  const all = version.changes
+    .map((change) => `${change.state} by the ${change.by}, ${moment(change.at, zone)}`)
+    .join('\n');
+  return (
+    <span title={all}>
+      {last.by}, {day(last.at, zone)}
+    </span>
+  );
+}
+
+const KEPT_AT_FIRST = 6;
+
+/** What would go if only the newest were kept besides those that something needs, and the space that frees. */
+function Retention({ line }: { line: LineDetail }) {
+  const [keep, setKeep] = useState(line.keepVersions ?? KEPT_AT_FIRST);
+  const [deleteVersions, deleting] = api.useDeleteVersionsMutation();
+  const [setRetention] = api.useSetRetentionMutation();
+  const plan = planRetention(line.versions, keep);
+  const going = plan.rows.filter((row) => row.goes).map((row) => row.version);
+  const params = { id: line.id };
+  const go = async () => {
+    await setRetention({ params, body: { keep } });
+    await deleteVersions({ params, body: { versionIds: going.map((version) => version.id) } });
+  };
+  return (
+    <section aria-label="Retention" style={{ marginTop: 20 }}>
+      <h3 className="section-title">What may go</h3>
+      <div className="row">
+        <span>Keep the newest</span>
+        <InputNumber
+          aria-label="Versions kept"
+          size="small"
+          min={1}
+          max={200}
+          style={{ width: 64 }}
+          value={keep}
+          onChange={(n) => setKeep(n ?? 1)}
+        />
+        <span>and every one that something needs.</span>
+      </div>
+      <p>
+        {plan.goes === 0 ? (
+          'Then nothing goes.'
+        ) : (
+          <>
+            Then <b>{plural(plan.goes, 'version')}</b> would go,{' '}
+            {going.map((version) => version.number).join(', ')}, and <b>{size(plan.freedBytes)}</b> be freed.
+          </>
+        )}
+      </p>
+      {plan.goes > 0 && (
+        <Button
+          danger
+          disabled={line.activeJob !== null}
+          loading={deleting.isLoading}
+          onClick={() => void go()}
+        >
+          Delete {plural(plan.goes, 'version')}
+        </Button>
+      )}
+      <ProblemNote problem={problemOf(deleting.error)} />
+    </section>
   );
 }

@@ -3,6 +3,7 @@ import { createApi, fetchBaseQuery, type EndpointBuilder } from '@reduxjs/toolki
 import type { z } from 'zod';
 import { accessEndpoints } from '@vatline/contract/access';
 import type { Endpoint, Problem } from '@vatline/contract/endpoint';
+import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { estateEndpoints } from '@vatline/contract/estate';
 import { homeEndpoints, topics, type Topic } from '@vatline/contract/home';
 import { imageEndpoints } from '@vatline/contract/image';
@@ -74,6 +75,11 @@ export const api = createApi({
     build: does(build, imageEndpoints.build, 'images', 'jobs'),
     machine: does(build, imageEndpoints.machine, 'images', 'jobs'),
     cut: does(build, imageEndpoints.cut, 'images', 'jobs'),
+    schedule: reads(build, cutScheduleEndpoints.get, 'images', 'rollouts'),
+    keepSchedule: does(build, cutScheduleEndpoints.keep, 'images'),
+    dropSchedule: does(build, cutScheduleEndpoints.drop, 'images'),
+    deleteVersions: does(build, imageEndpoints.deleteVersions, 'images', 'jobs'),
+    setRetention: does(build, imageEndpoints.setRetention, 'images'),
     switchCheckOff: does(build, imageEndpoints.switchCheckOff, 'images'),
     switchCheckOn: does(build, imageEndpoints.switchCheckOn, 'images'),
     setVersionState: does(build, imageEndpoints.setState, 'images'),

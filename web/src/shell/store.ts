@@ -1,11 +1,17 @@
 import { configureStore } from '@reduxjs/toolkit';
 import { useDispatch, useSelector, type TypedUseSelectorHook } from 'react-redux';
 import { recipeDrafts } from '../images/recipe-drafts.ts';
+import { scheduleDrafts } from '../images/schedule-drafts.ts';
 import { api } from './api.ts';
 import { layout } from './layout.ts';
 
 export const store = configureStore({
-  reducer: { [api.reducerPath]: api.reducer, layout: layout.reducer, recipeDrafts: recipeDrafts.reducer },
+  reducer: {
+    [api.reducerPath]: api.reducer,
+    layout: layout.reducer,
+    recipeDrafts: recipeDrafts.reducer,
+    scheduleDrafts: scheduleDrafts.reducer,
+  },
   middleware: (defaults) => defaults().concat(api.middleware),
 });
 

@@ -1,0 +1,114 @@
+import { describe, expect, it } from 'vitest';
+import { planCuts, type CutSchedule } from '../src/image/cut-plan.ts';
+import { planRetention } from '../src/image/retention.ts';
+import { nextOccurrences } from '../src/time/occurrences.ts';
+
+const iso = (at: number | undefined) =>
+  at === undefined ? undefined : new Date(at).toISOString().slice(0, 16);
+const from = Date.UTC(2027, 2, 22, 8);
+const sunday = (start: string, end: string) => ({ rule: 'FREQ=WEEKLY;BYDAY=SU', start, end });
+const weekly: CutSchedule = {
+  rule: 'FREQ=WEEKLY;BYDAY=SA',
+  at: '02:00',
+  zone: 'Europe/Dublin',
+  waitHours: 12,
+  rollouts: [
+    { poolId: 'pilot', window: sunday('02:00', '03:30') },
+    { poolId: 'desks', window: sunday('03:30', '05:00') },
+  ],
+};
+
+describe('moments that recur', () => {
+  it('keep their wall time when the clocks change', () => {
+    const next = nextOccurrences(weekly, from, 2);
+    expect(next.ok && next.value.map(iso)).toEqual(['2027-03-27T02:00', '2027-04-03T01:00']);
+  });
+
+  it('at a time that does not exist move forward by the gap', () => {
+    const next = nextOccurrences(
+      { rule: 'FREQ=WEEKLY;BYDAY=SU', at: '01:30', zone: 'Europe/Dublin' },
+      from,
+      1,
+    );
+    expect(next.ok && next.value.map(iso)).toEqual(['2027-03-28T01:30']);
+  });
+
+  it('today counts when it is still to come, and an instant counts only once', () => {
+    const daily = { rule: 'FREQ=DAILY', at: '09:00', zone: 'UTC' };
+    const next = nextOccurrences(daily, from, 1);
+    expect(next.ok && next.value.map(iso)).toEqual(['2027-03-22T09:00']);
+    const after = nextOccurrences(daily, Date.UTC(2027, 2, 22, 9), 1);
+    expect(after.ok && after.value.map(iso)).toEqual(['2027-03-23T09:00']);
+  });
+
+  it('never, when the rule has ended', () => {
+    const never = nextOccurrences(
+      { rule: 'FREQ=DAILY;UNTIL=20200101T000000Z', at: '09:00', zone: 'UTC' },
+      from,
+      3,
+    );
+    expect(never).toEqual({ ok: true, value: [] });
+  });
+});
+
+describe('what a schedule will do', () => {
+  it('cuts, then one rollout after the other in its window', () => {
+    const plan = planCuts(weekly, from, 2);
+    expect(
+      plan.ok &&
+        plan.value.map((cut) => [iso(cut.cutAt), ...cut.rollouts.map((row) => iso(row.window?.start))]),
+    ).toEqual([
+      ['2027-03-27T02:00', '2027-03-28T01:00', '2027-03-28T02:30'],
+      ['2027-04-03T01:00', '2027-04-04T01:00', '2027-04-04T02:30'],
+    ]);
+  });
+
+  it('a rollout whose window comes only after the next cut does not happen, nor do those behind it', () => {
+    const late = { ...weekly, waitHours: 160 };
+    const plan = planCuts(late, from, 1);
+    expect(plan.ok && plan.value[0]?.rollouts.map((row) => row.window)).toEqual([undefined, undefined]);
+  });
+
+  it('windows in the wrong order take another week', () => {
+    const [first, second] = weekly.rollouts;
+    const plan = planCuts(
+      { ...weekly, rule: 'FREQ=MONTHLY;BYDAY=4SA', rollouts: [second, first] as CutSchedule['rollouts'] },
+      from,
+      1,
+    );
+    expect(plan.ok && plan.value[0]?.rollouts.map((row) => iso(row.window?.start))).toEqual([
+      '2027-03-28T02:30',
+      '2027-04-04T01:00',
+    ]);
+  });
+});
+
+describe('retention', () => {
+  const version = (number: number, ...neededBy: string[]) => ({
+    id: `v${number}`,
+    number,
+    sizeBytes: number * 1e9,
+    neededBy,
+  });
+  it('keeps the newest and what is needed, and adds up what goes', () => {
+    const plan = planRetention(
+      [version(1), version(4, 'desks run it'), version(2, 'desks go back to it'), version(3), version(5)],
+      2,
+    );
+    expect(plan.rows.map((row) => [row.version.number, row.goes, row.why])).toEqual([
+      [5, false, 'one of the newest 2'],
+      [4, false, 'desks run it'],
+      [3, true, 'nothing needs it'],
+      [2, false, 'desks go back to it'],
+      [1, true, 'nothing needs it'],
+    ]);
+    expect([plan.goes, plan.freedBytes]).toEqual([2, 4e9]);
+  });
+  it('of one version only, the newest stays', () => {
+    expect(planRetention([version(1)], 1)).toMatchObject({
+      goes: 0,
+      freedBytes: 0,
+      rows: [{ why: 'the newest' }],
+    });
+  });
+});
