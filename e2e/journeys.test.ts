@@ -125,6 +125,42 @@ describe('an image', () => {
     await visitor.sees('Nothing looks whether 2 applications are there', '.evidence');
   });
 
+  it('a schedule says what it will do before it is kept; a fault stands at its field', async () => {
+    await open('/images');
+    await visitor.clickText('Map workstation');
+    await visitor.click('Schedule');
+    await visitor.sees('It is cut by hand only.');
+    await visitor.click('Cut it by a schedule');
+    await visitor.sees('Kept like this, the next cut is on Sat 27 Mar 02:00');
+    await visitor.click('Add the pilot');
+    await visitor.sees('map-lab Sun 28 Mar 02:00 to 03:00');
+    await visitor.type('Until', '02:00');
+    await visitor.click('Keep the schedule');
+    await visitor.sees('is the same as the start, so the window has no length');
+    await visitor.type('Until', '05:00');
+    await visitor.click('Keep the schedule');
+    await visitor.sees('The next cut is on Sat 27 Mar 02:00');
+    await visitor.sees('cut Map workstation', '.tape');
+    await visitor.click('Cut by hand only');
+    await visitor.sees('It is cut by hand only.');
+  });
+
+  it('versions: only an approver approves; what may go is told before it goes', async () => {
+    await open('/images');
+    await visitor.clickText('Reader desktop');
+    await visitor.click('Versions');
+    await visitor.choose('State of version 12', 'approved');
+    await visitor.sees('an approver approves; you act as engineer');
+    await visitor.choose('You act as', 'approver');
+    await visitor.choose('State of version 12', 'approved');
+    await visitor.sees(/approver, Mon 22 Mar/);
+    await visitor.sees(/Then 5 versions would go, 6, 5, 4, 3, 2, and \d+ GB be freed\./);
+    await visitor.type('Versions kept', '10');
+    await visitor.sees(/Then 1 version would go, 2, and/);
+    await visitor.click('Delete 1 version');
+    await visitor.sees('Then nothing goes.');
+  });
+
   it('its machine is sized from a recording, and written and read as OVF', async () => {
     await open('/images');
     await visitor.clickText('Map workstation');

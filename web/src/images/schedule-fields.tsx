@@ -64,7 +64,7 @@ export function ScheduleFields({ line, schedule, onChange, fault }: Props) {
         <Field label={`At, ${schedule.zone}`} fault={fault('at') ?? fault('zone')}>
           <Input value={schedule.at} onChange={(event) => set({ at: event.target.value })} />
         </Field>
-        <Field label="Rollouts wait, hours" fault={fault('waitHours')}>
+        <Field label="Then wait, h" fault={fault('waitHours')}>
           <InputNumber value={schedule.waitHours} onChange={(n) => set({ waitHours: n ?? 0 })} />
         </Field>
       </div>
@@ -88,7 +88,10 @@ function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
   const { rollouts } = schedule;
   const put = (i: number, change: Partial<FollowUpRequest>) =>
     set({ rollouts: rollouts.map((row, n) => (n === i ? { ...row, ...change } : row)) });
-  const free = own.find((pool) => !rollouts.some((row) => row.poolId === pool.id));
+  // The smallest first: it is the pilot.
+  const [free] = own
+    .filter((pool) => !rollouts.some((row) => row.poolId === pool.id))
+    .sort((a, b) => a.hosts - b.hosts);
   const add = () => {
     const before = rollouts.at(-1)?.window;
     const tenth = Math.max(1, Math.ceil((free?.hosts ?? 10) / 4));

@@ -70,7 +70,7 @@ export function SizingPanel({ line, plan }: { line: LineDetail; plan: LinePlan }
               label="People at once on a host"
               hint={own.length > 0 ? `as ${own.map((pool) => pool.name).join(', ')} allow` : undefined}
             >
-              <InputNumber min={1} max={250} value={sessions} onChange={(n) => setWanted(n ?? 1)} />
+              <InputNumber min={1} max={250} value={sessions} onChange={(n) => n !== null && setWanted(n)} />
             </Field>
             <Field label="Memory of the system, GB">
               <InputNumber min={0} max={64} value={base} onChange={(n) => setBase(n ?? 0)} />

@@ -39,9 +39,7 @@ export function VersionsTab({ line }: { line: LineDetail }) {
             <th>Cut</th>
             <th className="number">Size</th>
             <th>State</th>
-            <th>Set by</th>
             <th>Needed by</th>
-            <th>Note</th>
             <th>
               <span className="sr-only">Compare</span>
             </th>
@@ -53,8 +51,10 @@ export function VersionsTab({ line }: { line: LineDetail }) {
               <td>
                 <DyeChip name={version.dye} number={version.number} />
               </td>
-              <td title={relative(version.cutAt, now)}>{day(version.cutAt, zone)}</td>
-              <td className="number" title={`${version.sizeBytes.toLocaleString('en-GB')} bytes`}>
+              <td className="unbroken" title={relative(version.cutAt, now)}>
+                {day(version.cutAt, zone)}
+              </td>
+              <td className="number unbroken" title={`${version.sizeBytes.toLocaleString('en-GB')} bytes`}>
                 {size(version.sizeBytes)}
               </td>
               <td>
@@ -68,14 +68,12 @@ export function VersionsTab({ line }: { line: LineDetail }) {
                     void setState({ params: { id: version.id }, body: { state, by: role } })
                   }
                 />
-              </td>
-              <td className="small">
                 <SetBy version={version} zone={zone} />
               </td>
               <td className="small">
                 {version.neededBy.join(', ') || <span className="quiet">nothing</span>}
+                {version.note && <div className="quiet">{version.note}</div>}
               </td>
-              <td className="quiet">{version.note}</td>
               <td>
                 {before(version) && (
                   <Link to={`/images/${line.id}/compare?from=${before(version)?.id}&to=${version.id}`}>
@@ -95,14 +93,14 @@ export function VersionsTab({ line }: { line: LineDetail }) {
 /** Who set the state last; all changes on hover. */
 function SetBy({ version, zone }: { version: ImageVersion; zone: string }) {
   const [last] = version.changes;
-  if (!last) return <span className="quiet">at its cut</span>;
+  if (!last) return null;
   const all = version.changes
     .map((change) => `${change.state} by the ${change.by}, ${moment(change.at, zone)}`)
     .join('\n');
   return (
-    <span title={all}>
+    <div className="small quiet" title={all}>
       {last.by}, {day(last.at, zone)}
-    </span>
+    </div>
   );
 }
 
@@ -132,7 +130,7 @@ function Retention({ line }: { line: LineDetail }) {
           max={200}
           style={{ width: 64 }}
           value={keep}
-          onChange={(n) => setKeep(n ?? 1)}
+          onChange={(n) => n !== null && setKeep(n)}
         />
         <span>and every one that something needs.</span>
       </div>
