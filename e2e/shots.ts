@@ -34,10 +34,24 @@ try {
   await visitor.type('Name', 'Pennisk Viewer');
   await visitor.clickText('Close');
   await visitor.sees('saves');
+  await visitor.page.evaluate(() => {
+    for (const element of document.querySelectorAll('*')) element.scrollTop = 0;
+  });
   await visitor.page.screenshot({ path: join(folder, 'images-recipe.png') as `${string}.png` });
   await visitor.page.goto(`${app.address}/images/${staff?.id}/text`);
   await visitor.page.waitForSelector('.cm-content');
   await shot('images-text', `/images/${staff?.id}/text`, 'mediaDigest');
+  await visitor.page.goto(`${app.address}/images/${staff?.id}/schedule`);
+  await visitor.click('Cut it by a schedule');
+  await visitor.click('Add the pilot');
+  await visitor.click('Add the next pool');
+  await visitor.sees(/desk-staff Sun 28 Mar 03:00/);
+  await visitor.page.screenshot({ path: join(folder, 'images-schedule.png') as `${string}.png` });
+  const maps = lines.find((line) => line.name.startsWith('Map'));
+  await visitor.page.goto(`${app.address}/images/${maps?.id}/hardware`);
+  await visitor.click("Take the practice estate's");
+  await visitor.sees(/needs? \d+ processor/);
+  await visitor.page.screenshot({ path: join(folder, 'images-hardware.png') as `${string}.png` });
   await shot('images-compare', `/images/${staff?.id}/compare`, 'updates added');
   await app.api('/estate/clock', { action: 'rate', rate: 600 });
   const { captureId } = await app.api<{ captureId: string }>('/captures', { installer: 'zinnet-141.0' });

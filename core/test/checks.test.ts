@@ -165,6 +165,11 @@ describe('the checks', () => {
     ]);
   });
 
+  it('of an empty recipe only the machine is looked at', () => {
+    const { findings } = checkLine({ ...withSteps([]), machine: { ...good.machine, exists: false } });
+    expect(findings.map((finding) => finding.id)).toEqual(['built']);
+  });
+
   it('one that is switched off is silent, but is still told; those that guard the copy cannot be', () => {
     const line = { ...machine({ running: true }), hardware: hardware({ firmware: 'bios' }).hardware };
     const { findings, silenced, hold } = checkLine(line, ['firmware', 'running']);

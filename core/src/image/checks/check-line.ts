@@ -35,8 +35,9 @@ export interface LineFindings {
 /** `off` are the ids of checks that the line has switched off. */
 export function checkLine(line: LineUnderCheck, off: readonly string[] = []): LineFindings {
   const checked = new CheckedLine(line);
-  // An empty recipe is said once, by the recipe itself.
-  const all = checks.flatMap((check): CheckFinding[] => {
+  // Of an empty recipe everything is missing; the recipe says so itself, once.
+  const looked = checked.run.length === 0 ? machineChecks : checks;
+  const all = looked.flatMap((check): CheckFinding[] => {
     const finding = check.find(checked);
     return finding ? [{ id: check.id, ...finding }] : [];
   });
@@ -45,7 +46,7 @@ export function checkLine(line: LineUnderCheck, off: readonly string[] = []): Li
   return {
     findings: findings.sort((a, b) => rank(a.severity) - rank(b.severity)),
     silenced: all.filter(isOff),
-    hold: checks.length - all.length,
+    hold: looked.length - all.length,
   };
 }
 

@@ -2,7 +2,7 @@
 import { findSecrets } from '../secrets.ts';
 import type { Step } from '../recipe.ts';
 import { isSilent, withSilentSwitch } from '../silent-command.ts';
-import { isApplication, type Check, type CheckedLine } from './check.ts';
+import type { Check, CheckedLine } from './check.ts';
 
 /** A text of a step that somebody wrote and that is run. */
 function writtenText(step: Step): string {
@@ -169,7 +169,7 @@ export const hazardChecks: readonly Check[] = [
               action: 'change',
               label: 'Take 0 and 3010 only',
               steps: line.changed((step) =>
-                isApplication(step) && step.kind === 'application' && steps.includes(step)
+                step.kind === 'application' && steps.includes(step)
                   ? { ...step, exitCodes: [0, 3010] }
                   : step,
               ),
