@@ -4,9 +4,8 @@ import { ok, refuse, type Result } from '../result.ts';
 
 // The package ships both module kinds; depending on the loader its names stand on the namespace
 // or on its default.
-const { RRule } = (
-  'RRule' in rruleModule ? rruleModule : (rruleModule as { default: typeof rruleModule }).default
-) as typeof rruleModule;
+const loaded = rruleModule as typeof rruleModule & { readonly [name: string]: unknown };
+const { RRule } = ('RRule' in loaded ? loaded : loaded['default']) as typeof rruleModule;
 
 /** The dates on which something recurs, earliest first, without end unless the rule has one. */
 export interface Recurrence {

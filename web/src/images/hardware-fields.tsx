@@ -112,7 +112,7 @@ function DiskRows({ disks, faults, onChange }: DiskProps) {
             <td>
               <Select
                 aria-label={`Controller of disk ${i + 1}`}
-                style={{ width: 130 }}
+                style={{ width: 122 }}
                 value={disk.controller}
                 options={asOptions(diskControllers) as { value: Disk['controller']; label: string }[]}
                 onChange={(controller) => put(i, { controller })}
@@ -121,7 +121,7 @@ function DiskRows({ disks, faults, onChange }: DiskProps) {
             <td>
               <Select
                 aria-label={`Space of disk ${i + 1}`}
-                style={{ width: 84 }}
+                style={{ width: 76 }}
                 value={disk.thin ? 'thin' : 'thick'}
                 options={asOptions(['thin', 'thick'])}
                 onChange={(space) => put(i, { thin: space === 'thin' })}
@@ -132,9 +132,10 @@ function DiskRows({ disks, faults, onChange }: DiskProps) {
                 <button
                   type="button"
                   className="plain-button"
+                  aria-label={`Take away disk ${i + 1}`}
                   onClick={() => onChange(disks.filter((_disk, n) => n !== i))}
                 >
-                  Take away
+                  ×
                 </button>
               )}
             </td>
