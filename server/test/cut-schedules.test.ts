@@ -1,6 +1,7 @@
 /** Lines that are cut by themselves, and the rollouts that follow, over simulated weeks. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { KeptSchedule } from '@vatline/contract/cut-schedule';
+import type { TapeItem } from '@vatline/contract/home';
 import type { ImageVersion, LineDetail } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool';
 import type { RolloutDetail } from '@vatline/contract/rollout';
@@ -69,6 +70,16 @@ describe('a weekly cut with a pilot first', () => {
     ];
     const answer = await server.send<KeptSchedule>('put', `/lines/${lineId}/schedule`, weekly(rollouts));
     expect(answer.nextAt.map(wall)).toEqual(['27 02:00', '3 02:00', '10 02:00']);
+  });
+
+  it('stands on the tape with what follows it', async () => {
+    const tape = await server.get<TapeItem[]>(`/tape?from=${server.now}&to=${server.now + 7 * DAY * MINUTE}`);
+    const planned = tape.filter((item) => item.kind === 'planned');
+    expect(planned.map((item) => [item.label, wall(item.start), wall(item.end)])).toEqual([
+      ['cut Records desktop', '27 02:00', '27 02:00'],
+      ['then pilot', '28 02:00', '28 03:30'],
+      ['then records', '28 03:30', '28 05:00'],
+    ]);
   });
 
   it('first week: the updates out of band are taken, and the clocks go forward before the rollouts', async () => {

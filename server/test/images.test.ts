@@ -229,3 +229,28 @@ describe('bad input', () => {
     expect((await server.refused('get', '/lines/nope')).status).toBe(404);
   });
 });
+
+describe('a check that is switched off', () => {
+  it('lets the cut go on; those that guard the copy cannot be, nor without a reason', async () => {
+    const { id } = await server.send<{ id: string }>('post', '/lines', { name: 'No agent', hardware });
+    const steps = recipe.filter((step) => step.kind !== 'host agent');
+    await server.send('put', `/lines/${id}/recipe`, { steps, basedOn: 1 });
+    await server.run(`/lines/${id}/builds`);
+    await server.run(`/lines/${id}/machine`, { action: 'shut down' });
+    const refused = await server.refused('post', `/lines/${id}/versions`);
+    expect(refused.detail).toMatch(/^No host agent: /);
+    const off = (check: string, reason = 'the agent comes with the pool') =>
+      server.refused('put', `/lines/${id}/checks/${check}`, { reason });
+    expect((await off('agent', 'no')).paths).toEqual(['reason']);
+    expect((await off('running')).status).toBe(409);
+    expect((await off('weather')).status).toBe(404);
+    await server.send('put', `/lines/${id}/checks/agent`, { reason: 'the agent comes with the pool' });
+    expect((await line(id)).checksOff).toEqual([
+      { id: 'agent', reason: 'the agent comes with the pool', at: server.now },
+    ]);
+    expect(await server.run(`/lines/${id}/versions`)).toMatchObject({ state: 'done' });
+    await server.send('delete', `/lines/${id}/checks/agent`);
+    expect((await line(id)).checksOff).toEqual([]);
+    expect((await server.refused('post', `/lines/${id}/versions`)).detail).toMatch(/^No host agent: /);
+  });
+});
