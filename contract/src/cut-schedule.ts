@@ -23,7 +23,7 @@ export const cutScheduleSchema = z.strictObject({
   zone: text,
   /** Whether the updates step takes the newest release of its feed first. */
   takeUpdates: z.boolean(),
-  /** Whether nothing is cut when recipe and machine are as they were at the last cut. */
+  /** Whether nothing is cut when recipe and hardware are those of the newest version. */
   onlyIfChanged: z.boolean(),
   /** Whether the build machine runs again afterwards. */
   leaveRunning: z.boolean(),

@@ -71,7 +71,8 @@ export function copyOfStep(step: Step, others: readonly Step[]): Step {
   return { ...step, id: freeId(step.id.replace(/-\d+$/, ''), others) };
 }
 
-function freeId(base: string, others: readonly Step[]): string {
+/** An id that no other step has: the base, or the base with a number. */
+export function freeId(base: string, others: readonly Step[]): string {
   const taken = new Set(others.map((step) => step.id));
   for (let n = 1; ; n++) {
     const id = n === 1 ? base : `${base}-${n}`;

@@ -1,6 +1,6 @@
 import { MINUTE, type Instant } from '../time/instant.ts';
 import { recurrence } from '../time/recurrence.ts';
-import { addDays, formatDate, instantOfWall, isZone, parseWallTime, wallClock } from '../time/zone.ts';
+import { addDays, formatDate, instantOfWall, parseWallTime, wallClock, zoneFault } from '../time/zone.ts';
 import type { LocalDate } from '../time/zone.ts';
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
 
@@ -47,13 +47,8 @@ export function windowsFrom(rule: WindowRule, from: Instant): Result<Iterable<Wi
   if (start !== undefined && start === end) {
     faults.push({ path: 'end', message: 'is the same as the start, so the window has no length' });
   }
-  if (!isZone(rule.zone)) {
-    faults.push({
-      path: 'zone',
-      message: `"${rule.zone}" is not a known time zone; write one such as Europe/Dublin`,
-    });
-    return refuseAll(faults);
-  }
+  const unknown = zoneFault(rule.zone);
+  if (unknown) return refuseAll([...faults, unknown]);
   const repeats = recurrence(rule.rule, wallClock(rule.zone, from));
   if (!repeats.ok) return refuseAll([...faults, ...repeats.error]);
   if (faults.length > 0 || start === undefined || end === undefined) return refuseAll(faults);

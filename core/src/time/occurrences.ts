@@ -2,7 +2,7 @@
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
 import type { Instant } from './instant.ts';
 import { recurrence } from './recurrence.ts';
-import { instantOfWall, isZone, parseWallTime, wallClock } from './zone.ts';
+import { instantOfWall, parseWallTime, wallClock, zoneFault } from './zone.ts';
 
 export interface RecurringMoment {
   /** RFC 5545 recurrence rule, by day or longer. */
@@ -22,13 +22,8 @@ export function nextOccurrences(moment: RecurringMoment, from: Instant, count: n
   const faults: Fault[] = [];
   const at = parseWallTime(moment.at);
   if (at === undefined) faults.push({ path: 'at', message: `"${moment.at}" is not a time such as 02:00` });
-  if (!isZone(moment.zone)) {
-    faults.push({
-      path: 'zone',
-      message: `"${moment.zone}" is not a known time zone; write one such as Europe/Dublin`,
-    });
-    return refuseAll(faults);
-  }
+  const unknown = zoneFault(moment.zone);
+  if (unknown) return refuseAll([...faults, unknown]);
   const repeats = recurrence(moment.rule, wallClock(moment.zone, from));
   if (!repeats.ok) return refuseAll([...faults, ...repeats.error]);
   if (at === undefined || faults.length > 0) return refuseAll(faults);

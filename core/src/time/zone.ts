@@ -1,4 +1,5 @@
 import { IANAZone } from 'luxon';
+import type { Fault } from '../result.ts';
 import { DAY, HOUR, MINUTE, type Instant } from './instant.ts';
 
 /** A calendar date without a zone. Months and days count from 1. */
@@ -17,9 +18,14 @@ export function parseWallTime(text: string): WallMinutes | undefined {
   return match ? Number(match[1]) * 60 + Number(match[2]) : undefined;
 }
 
-/** Whether the name is an IANA time zone that this machine knows. */
-export function isZone(name: string): boolean {
-  return name.includes('/') || name === 'UTC' ? IANAZone.create(name).isValid : false;
+/** What is wrong with the name of a time zone at the field `zone`; nothing when it is an IANA zone known here. */
+export function zoneFault(name: string): Fault | undefined {
+  const known = (name.includes('/') || name === 'UTC') && IANAZone.create(name).isValid;
+  if (known) return undefined;
+  return {
+    path: 'zone',
+    message: `"${name}" is not a known time zone; write one such as Europe/Dublin`,
+  };
 }
 
 /** Clocks change on full quarters of an hour, so one look-up holds for the whole quarter. */

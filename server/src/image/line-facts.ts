@@ -1,7 +1,7 @@
 /** A line with everything that checks look at, as the estate and the pools tell it now. */
 import type { LineDetail } from '@vatline/contract/image';
 import { checkpointKeys } from '@vatline/core/image/checkpoint-plan';
-import type { LineUnderCheck } from '@vatline/core/image/checks/check';
+import { machineState, type LineUnderCheck } from '@vatline/core/image/checks/check';
 import { entryName, type Entry } from '@vatline/core/image/inventory';
 import { findUpdaters } from '@vatline/core/package/updaters';
 import type { Parts } from '../platform/parts.ts';
@@ -54,16 +54,7 @@ export async function lineUnderCheck(
   return {
     steps,
     hardware,
-    machine: {
-      exists: machine !== undefined,
-      running: machine?.power === 'on',
-      restartPending: machine?.restartPending ?? false,
-      agent: machine?.agent ?? false,
-      joined: machine?.joined ?? false,
-      upToDate: line.machine_key !== null && line.machine_key === checkpointKeys(hardware, steps).at(-1),
-      updaters: machine?.updaters ?? [],
-      shortcuts: machine?.shortcuts ?? [],
-    },
+    machine: machineState(machine, checkpointKeys(hardware, steps).at(-1)),
     sources: await parts.estate.sources.current(),
     pools: await poolsOf(parts, line.id),
   };

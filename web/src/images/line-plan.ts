@@ -3,6 +3,7 @@ import { useMemo } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import type { RecipeFileFault } from '@vatline/contract/recipe-file';
 import { checkpointKeys, planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
+import { machineState } from '@vatline/core/image/checks/check';
 import { checkLine, type LineFindings } from '@vatline/core/image/checks/check-line';
 import { compareRecipes, type RecipeComparison } from '@vatline/core/image/compare-recipes';
 import type { Hardware } from '@vatline/core/image/hardware';
@@ -52,16 +53,7 @@ export function useLinePlan(line: LineDetail): LinePlan {
     const buildOf = (of: readonly Step[]) => planBuild(hardware, of, checkpoints, history);
     const build = buildOf(steps);
     const last = checkpointKeys(hardware, steps).at(-1);
-    const machine = {
-      exists: line.machine !== null,
-      running: line.machine?.power === 'on',
-      restartPending: line.machine?.restartPending ?? false,
-      agent: line.machine?.agent ?? false,
-      joined: line.machine?.joined ?? false,
-      upToDate: last !== undefined && line.machine?.key === last,
-      updaters: line.machine?.updaters ?? [],
-      shortcuts: line.machine?.shortcuts ?? [],
-    };
+    const machine = machineState(line.machine, last);
     const checks = checkLine(
       { steps, hardware, machine, sources: line.sources, pools: line.pools },
       line.checksOff.map((check) => check.id),

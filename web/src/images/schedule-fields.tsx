@@ -94,7 +94,7 @@ function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
     .sort((a, b) => a.hosts - b.hosts);
   const add = () => {
     const before = rollouts.at(-1)?.window;
-    const tenth = Math.max(1, Math.ceil((free?.hosts ?? 10) / 4));
+    const quarter = Math.max(1, Math.ceil((free?.hosts ?? 10) / 4));
     const row: FollowUpRequest = {
       poolId: free?.id ?? '',
       window: {
@@ -102,8 +102,8 @@ function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
         start: before?.end ?? '02:00',
         end: before ? '05:00' : '03:00',
       },
-      batch: tenth,
-      maxUnavailable: tenth,
+      batch: quarter,
+      maxUnavailable: quarter,
       drainLimitMinutes: 30,
       reserve: null,
     };

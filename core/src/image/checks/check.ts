@@ -19,6 +19,35 @@ export interface BuildMachineState {
   readonly shortcuts: readonly string[];
 }
 
+/** A build machine as the estate tells of it. */
+export interface ReportedMachine {
+  readonly power: 'on' | 'off';
+  readonly restartPending: boolean;
+  readonly agent: boolean;
+  readonly joined: boolean;
+  /** Checkpoint key of what has been run on it. */
+  readonly key: string | null;
+  readonly updaters: BuildMachineState['updaters'];
+  readonly shortcuts: readonly string[];
+}
+
+/** What checks look at of a machine, or of none; `lastKey` is the key after the last step of the recipe. */
+export function machineState(
+  machine: ReportedMachine | null | undefined,
+  lastKey: string | undefined,
+): BuildMachineState {
+  return {
+    exists: Boolean(machine),
+    running: machine?.power === 'on',
+    restartPending: machine?.restartPending ?? false,
+    agent: machine?.agent ?? false,
+    joined: machine?.joined ?? false,
+    upToDate: lastKey !== undefined && machine?.key === lastKey,
+    updaters: machine?.updaters ?? [],
+    shortcuts: machine?.shortcuts ?? [],
+  };
+}
+
 /** Everything that checks look at. */
 export interface LineUnderCheck {
   /** All steps, those left out of builds among them. */

@@ -1,4 +1,5 @@
 /** Checks of the build machine as it is now. */
+import { freeId } from '../new-step.ts';
 import type { Check } from './check.ts';
 
 export const machineChecks: readonly Check[] = [
@@ -102,13 +103,13 @@ export const machineChecks: readonly Check[] = [
             left.map((entry, i) =>
               entry.kind === 'service'
                 ? {
-                    id: `updater-off-${i + 1}-${slug(entry.name)}`,
+                    id: freeId(`updater-off-${i + 1}-${slug(entry.name)}`, line.given.steps),
                     kind: 'service start',
                     name: entry.name,
                     start: 'disabled',
                   }
                 : {
-                    id: `updater-off-${i + 1}-${slug(entry.name)}`,
+                    id: freeId(`updater-off-${i + 1}-${slug(entry.name)}`, line.given.steps),
                     kind: 'scheduled task',
                     name: entry.name,
                     action: 'remove',

@@ -1,5 +1,5 @@
 /** Checks for what a recipe forgot. */
-import { licenceByDirectory, newStep } from '../new-step.ts';
+import { freeId, licenceByDirectory, newStep } from '../new-step.ts';
 import type { RegistryStep, Step } from '../recipe.ts';
 import { applicationKinds, isApplication, type Check, type CheckedLine } from './check.ts';
 
@@ -190,7 +190,7 @@ export const omissionChecks: readonly Check[] = [
           label: bare.length === 1 ? 'Add a shortcut' : 'Add shortcuts',
           steps: line.appended(
             bare.map((step) => ({
-              id: `shortcut-${step.id}`.slice(0, 60),
+              id: freeId(`shortcut-${step.id}`.slice(0, 56), line.given.steps),
               kind: 'shortcut',
               name: step.name,
               target: `Program files/${step.name}/program.exe`,

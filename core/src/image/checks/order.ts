@@ -1,4 +1,5 @@
 /** Checks of the order of steps. */
+import { freeId } from '../new-step.ts';
 import type { Step } from '../recipe.ts';
 import { applicationKinds, isApplication, type Check, type CheckedLine, type Finding } from './check.ts';
 
@@ -46,7 +47,7 @@ export const orderChecks: readonly Check[] = [
         fix: {
           action: 'change',
           label: 'Add a restart at the end',
-          steps: line.placed([{ id: freshId(line, 'restart-before-the-cut'), kind: 'restart' }]),
+          steps: line.placed([{ id: freeId('restart-before-the-cut', line.given.steps), kind: 'restart' }]),
         },
       };
     },
@@ -144,11 +145,3 @@ export const orderChecks: readonly Check[] = [
     },
   },
 ];
-
-function freshId(line: CheckedLine, base: string): string {
-  const taken = new Set(line.given.steps.map((step) => step.id));
-  for (let n = 1; ; n++) {
-    const id = n === 1 ? base : `${base}-${n}`;
-    if (!taken.has(id)) return id;
-  }
-}
