@@ -139,7 +139,7 @@ function ReasonForm({
       )}
       <ProblemNote problem={problem} shown={['reason']} />
       <div className="row">
-        <Button size="small" loading={isLoading} onClick={() => void send()}>
+        <Button size="small" disabled={isLoading} onClick={() => void send()}>
           Switch off for {line.name}
         </Button>
         <button type="button" className="plain-button" onClick={onDone}>
