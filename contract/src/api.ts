@@ -1,8 +1,11 @@
 /** Every endpoint, for the OpenAPI document. */
 import { accessEndpoints } from './access.ts';
+import { applicationSearchEndpoints } from './application-search.ts';
 import type { Endpoint } from './endpoint.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
+import { fragmentEndpoints } from './fragment.ts';
+import { handWorkEndpoints } from './hand-work.ts';
 import { homeEndpoints } from './home.ts';
 import { imageEndpoints } from './image.ts';
 import { jobEndpoints } from './job.ts';
@@ -14,6 +17,9 @@ export const api: Record<string, Record<string, Endpoint>> = {
   home: homeEndpoints,
   images: imageEndpoints,
   cutSchedules: cutScheduleEndpoints,
+  fragments: fragmentEndpoints,
+  handWork: handWorkEndpoints,
+  applications: applicationSearchEndpoints,
   packages: packageEndpoints,
   pools: poolEndpoints,
   rollouts: rolloutEndpoints,

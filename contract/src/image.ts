@@ -19,7 +19,10 @@ export const imageVersionSchema = z.object({
   dye: dyeSchema,
   state: z.enum(versionStates),
   note: z.string(),
+  /** 0 when it was made elsewhere. */
   recipeRevision: z.number(),
+  /** The job that cut or imported it; null for those from before jobs were noted. */
+  jobId: z.string().nullable(),
   cutAt: instant,
   sizeBytes: bytes,
   /** Who set which state, newest first. */
@@ -71,6 +74,8 @@ export const lineSummarySchema = z.object({
   steps: z.number(),
   versions: z.array(imageVersionSchema),
   activeJob: jobSchema.nullable(),
+  /** Version of another line that it was started from. */
+  forkedFrom: z.string().nullable(),
 });
 export type LineSummary = z.infer<typeof lineSummarySchema>;
 
@@ -78,10 +83,15 @@ export const lineDetailSchema = lineSummarySchema.extend({
   hardware: hardwareSchema,
   recipe: z.array(stepSchema),
   machine: machineSchema.nullable(),
-  /** Keys of the checkpoints that exist. */
-  checkpoints: z.array(z.string()),
-  /** Minutes of past runs by step identity. */
-  history: z.record(z.string(), z.array(z.number())),
+  /** Every revision of every fragment, by `fragmentKey`. */
+  fragments: z.record(z.string(), z.array(stepSchema)),
+  /** Checkpoints that exist. `step` is the index of the step in the recipe that made it. */
+  checkpoints: z.array(z.object({ key: z.string(), sizeBytes: bytes, usedAt: instant, step: z.number() })),
+  checkpointBudgetBytes: bytes,
+  /** Runs of steps in past builds, newest first; identities as `stepIdentity` makes them. */
+  runs: z.array(z.object({ build: z.string(), identity: z.string(), minutes: z.number(), at: instant })),
+  /** What somebody noted of their changes by hand, newest first. */
+  handNotes: z.array(z.object({ text: z.string(), at: instant })),
   /** The recipe that the newest version was cut from, to tell what changed. */
   lastCutRecipe: z.array(stepSchema),
   jobs: z.array(jobSchema),
@@ -95,26 +105,30 @@ export const lineDetailSchema = lineSummarySchema.extend({
 });
 export type LineDetail = z.infer<typeof lineDetailSchema>;
 
-export const comparisonSchema = z.object({
-  groups: z.array(
-    z.object({
-      kind: z.string(),
-      items: z.array(
-        z.object({
-          change: z.enum(['added', 'removed', 'changed']),
-          name: z.string(),
-          before: z.string(),
-          after: z.string(),
-        }),
-      ),
-      same: z.number(),
-    }),
-  ),
-  sizeChange: z.number(),
-  equal: z.boolean(),
-  headline: z.string(),
+export const lineRevisionSchema = z.object({
+  revision: z.number(),
+  createdAt: instant,
+  steps: z.array(stepSchema),
+  hardware: hardwareSchema,
+  /** Numbers of the versions that were cut from it. */
+  versions: z.array(z.number()),
 });
-export type Comparison = z.infer<typeof comparisonSchema>;
+export type LineRevision = z.infer<typeof lineRevisionSchema>;
+
+const deltaQuery = z.strictObject({ from: z.string(), to: z.string() });
+
+/** The files of one version as a layer over another's. */
+export const deltaSchema = z.object({
+  puts: z.number(),
+  putBytes: bytes,
+  whiteouts: z.number(),
+  removedBytes: bytes,
+  /** The finished layer; null before it is made. */
+  made: z.object({ digest: z.string(), sizeBytes: bytes }).nullable(),
+  /** The job that makes it, or the last one that failed to. */
+  job: jobSchema.nullable(),
+});
+export type VersionDelta = z.infer<typeof deltaSchema>;
 
 const checkParams = z.strictObject({ id: z.string(), check: z.string() });
 const jobStarted = z.object({ jobId: z.string() });
@@ -141,6 +155,8 @@ export const imageEndpoints = {
       name: filled('The name').max(60),
       purpose: text.default(''),
       hardware: hardwareSchema,
+      /** Version of another line whose recipe and hardware it begins with. */
+      fromVersion: z.string().optional(),
     }),
     response: z.object({ id: z.string() }),
   }),
@@ -156,6 +172,23 @@ export const imageEndpoints = {
       basedOn: z.number(),
     }),
     response: z.object({ revision: z.number() }),
+  }),
+  revisions: endpoint({
+    method: 'get',
+    path: '/lines/:id/revisions',
+    summary: "Every revision of a line's recipe, newest first",
+    params: idParams,
+    response: z.array(lineRevisionSchema),
+  }),
+  setCheckpointBudget: endpoint({
+    method: 'put',
+    path: '/lines/:id/checkpoint-budget',
+    summary: 'Bytes that the checkpoints of a line may take',
+    params: idParams,
+    body: z.strictObject({
+      bytes: bytes.min(1e9, 'must be at least 1 GB').max(1e14, 'is more than 100 TB'),
+    }),
+    response: done,
   }),
   build: endpoint({
     method: 'post',
@@ -223,11 +256,18 @@ export const imageEndpoints = {
     body: z.strictObject({ keep: z.number().int().min(1, 'Keep at least the newest').max(200).nullable() }),
     response: done,
   }),
-  compare: endpoint({
+  delta: endpoint({
     method: 'get',
-    path: '/versions/compare',
-    summary: 'What lies between two versions',
-    query: z.strictObject({ from: z.string(), to: z.string() }),
-    response: comparisonSchema,
+    path: '/version-deltas',
+    summary: 'What a layer from one version to another holds, and the layer once it is made',
+    query: deltaQuery,
+    response: deltaSchema,
+  }),
+  makeDelta: endpoint({
+    method: 'post',
+    path: '/version-deltas',
+    summary: 'Make the layer from one version to another',
+    body: deltaQuery,
+    response: jobStarted,
   }),
 };

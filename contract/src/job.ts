@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { done, endpoint, idParams, instant } from './endpoint.ts';
 
-export const jobStates = ['waiting', 'running', 'failed', 'cancelled', 'done'] as const;
+export const jobStates = ['waiting', 'running', 'paused', 'failed', 'cancelled', 'done'] as const;
 
 export const jobStepSchema = z.object({
   title: z.string(),
@@ -37,6 +37,9 @@ export const jobSchema = z.object({
   /** Whether it can be gone on with, and whether what it made can be undone. */
   canGoOn: z.boolean(),
   canUndo: z.boolean(),
+  canPause: z.boolean(),
+  /** Whether it will pause once the step at work has ended. */
+  pausing: z.boolean(),
 });
 export type Job = z.infer<typeof jobSchema>;
 
@@ -71,10 +74,17 @@ export const jobEndpoints = {
     params: idParams,
     response: done,
   }),
+  pause: endpoint({
+    method: 'post',
+    path: '/jobs/:id/pause',
+    summary: 'Let a job stop before its next step',
+    params: idParams,
+    response: done,
+  }),
   goOn: endpoint({
     method: 'post',
     path: '/jobs/:id/go-on',
-    summary: 'Go on with a failed job from the step that failed',
+    summary: 'Go on with a failed or paused job from the step that did not end',
     params: idParams,
     response: done,
   }),

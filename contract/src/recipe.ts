@@ -136,6 +136,10 @@ export const stepSchema = z.discriminatedUnion(
     step('restart', {}),
     step('wait for settle', { limitMinutes: z.number().int().min(1).max(120) }),
     step('clean-up', { targets: z.array(z.enum(cleanUpTargets)).min(1, 'names nothing').readonly() }),
+    step('fragment', {
+      fragment: filled('The fragment'),
+      revision: z.number().int().min(1, 'must be at least 1'),
+    }).omit({ success: true, restart: true, retries: true, expectedMinutes: true }),
   ],
   {
     error: (issue) =>

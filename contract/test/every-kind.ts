@@ -93,4 +93,5 @@ export const everyKind: readonly Step[] = [
   { id: 'restart', kind: 'restart', alwaysRun: true },
   { id: 'settle', kind: 'wait for settle', limitMinutes: 10 },
   { id: 'clean', kind: 'clean-up', targets: ['temporary files', 'logs'], disabled: true },
+  { id: 'shared', kind: 'fragment', fragment: 'Shared start', revision: 1 },
 ];

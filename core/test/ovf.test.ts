@@ -35,7 +35,7 @@ describe('an OVF descriptor of our own', () => {
   it('reads back equal, whatever the hardware', () => {
     fc.assert(
       fc.property(anyHardware, fc.string({ minLength: 1 }), (hardware, name) => {
-        const printable = `BUILD ${name.replace(/[^\x21-\x7e]/g, '')}`;
+        const printable = `BUILD ${name.replace(/[^\x21-\x7e]/g, '')}`.trim();
         const read = readOvf(writeOvf(printable, hardware));
         expect(read).toEqual({ ok: true, value: { name: printable, hardware, remarks: [] } });
       }),

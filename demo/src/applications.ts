@@ -83,6 +83,15 @@ function app(
 }
 
 /** The installer of one version of an application. */
+/** Of the others nobody has written it down. */
+const licences: Readonly<Record<string, string>> = {
+  'Brackenote Office': 'Brackenote volume licence, per user on shared machines',
+  'Tomewick Catalogue': 'Tomewick county licence',
+  Cartolune: 'Cartolune named seats',
+  'Dockray Scan': 'comes with the scanners',
+  'Zinnet Browser': 'free for any use',
+};
+
 export function installerOf(application: PlannedApplication, version: string): InstallerPlan {
   const { name, publisher, files, bytes } = application;
   const program = name.split(' ')[0]?.toLowerCase() ?? 'program';
@@ -128,5 +137,6 @@ export function installerOf(application: PlannedApplication, version: string): I
     entryPoints: [{ name, path }],
     settings,
     updater: application.updater ?? false,
+    ...(licences[name] ? { licence: licences[name] } : {}),
   };
 }

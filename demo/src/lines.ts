@@ -3,6 +3,7 @@ import { leanHardware, type Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import { licenceByDirectory } from '@vatline/core/image/new-step';
 import { applications } from './applications.ts';
+import { firstRun, withQuietStart } from './fragments.ts';
 import { root } from './root.ts';
 import { mediaDigest, TOOLS_VERSION } from './sources.ts';
 
@@ -22,9 +23,8 @@ export interface PlannedLine {
   readonly dyeOffset: number;
   readonly site: string;
   readonly hardware: Hardware;
+  /** Oldest first; the recipe as it stands is that of the newest. */
   readonly versions: readonly PlannedVersion[];
-  /** The recipe as it stands now; may be ahead of the newest version. */
-  readonly recipe: readonly Step[];
 }
 
 interface Ingredients {
@@ -94,8 +94,6 @@ function history(
 
 const disk = (sizeBytes: number) => ({ ...leanHardware.disks[0], sizeBytes }) as Hardware['disks'][number];
 
-const firstRun = 'set FirstRun=off\nset WelcomePage=off';
-
 function staffVersions(): PlannedVersion[] {
   return history(2, 15, (number, back) => ({
     daysAgo: number === 15 ? 2 : 2 + back * 28,
@@ -118,22 +116,30 @@ function staffVersions(): PlannedVersion[] {
   }));
 }
 
+/** From some version on, what lines share comes from a fragment. */
+function sharing(revision: number, steps: Step[]): Step[] {
+  return revision === 0 ? steps : withQuietStart(steps, revision);
+}
+
 function readerVersions(): PlannedVersion[] {
   return history(2, 12, (number, back) => ({
     daysAgo: 4 + back * 28,
     state: number === 12 ? 'draft' : 'approved',
     note: number === 12 ? 'kiosk pages to be looked at' : '',
-    steps: recipe({
-      system: 'Desktop OS 24.2',
-      edition: 'single session',
-      release: releaseBack(back),
-      agent: '4.8',
-      applications: [
-        ['Drumlock Keys', number >= 9 ? '2.5' : '2.4'],
-        ...(number >= 12 ? ([['Pennisk Viewer', '4.4']] as const) : []),
-      ],
-      script: firstRun,
-    }),
+    steps: sharing(
+      number >= 11 ? 1 : 0,
+      recipe({
+        system: 'Desktop OS 24.2',
+        edition: 'single session',
+        release: releaseBack(back),
+        agent: '4.8',
+        applications: [
+          ['Drumlock Keys', number >= 9 ? '2.5' : '2.4'],
+          ...(number >= 12 ? ([['Pennisk Viewer', '4.4']] as const) : []),
+        ],
+        script: firstRun,
+      }),
+    ),
   }));
 }
 
@@ -142,17 +148,20 @@ function mapVersions(): PlannedVersion[] {
     daysAgo: 13 + back * 56,
     state: 'approved',
     note: '',
-    steps: recipe({
-      system: 'Desktop OS 24.1',
-      edition: 'workstation',
-      release: releaseBack(back * 2),
-      agent: '4.8',
-      applications: [
-        ['Brackenote Office', '24.2'],
-        ['Dockray Scan', number >= 3 ? '3.4' : '3.3'],
-      ],
-      script: firstRun,
-    }),
+    steps: sharing(
+      number >= 5 ? 2 : 0,
+      recipe({
+        system: 'Desktop OS 24.1',
+        edition: 'workstation',
+        release: releaseBack(back * 2),
+        agent: '4.8',
+        applications: [
+          ['Brackenote Office', '24.2'],
+          ['Dockray Scan', number >= 3 ? '3.4' : '3.3'],
+        ],
+        script: firstRun,
+      }),
+    ),
   }));
 }
 
@@ -160,7 +169,6 @@ export function planLines(): PlannedLine[] {
   const staff = staffVersions();
   const reader = readerVersions();
   const maps = mapVersions();
-  const newest = (list: readonly PlannedVersion[]) => list.at(-1)?.steps ?? [];
   return [
     {
       key: 'staff',
@@ -170,7 +178,6 @@ export function planLines(): PlannedLine[] {
       site: 'yard-a',
       hardware: { ...leanHardware, processors: 8, memoryBytes: 32e9, disks: [disk(128e9)] },
       versions: staff,
-      recipe: newest(staff),
     },
     {
       key: 'reader',
@@ -180,7 +187,6 @@ export function planLines(): PlannedLine[] {
       site: 'yard-a',
       hardware: leanHardware,
       versions: reader,
-      recipe: newest(reader),
     },
     {
       key: 'maps',
@@ -196,7 +202,6 @@ export function planLines(): PlannedLine[] {
         graphics: 'shared card',
       },
       versions: maps,
-      recipe: newest(maps),
     },
   ];
 }

@@ -15,6 +15,8 @@ export interface InstallerPlan {
   readonly settings: readonly Entry[];
   /** Whether it brings a program that updates it. */
   readonly updater: boolean;
+  /** Name of its licence, where the library knows it. */
+  readonly licence?: string;
 }
 
 export interface PayloadFile {

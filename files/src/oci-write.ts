@@ -2,7 +2,6 @@
 import { createHash, hash as hashOnce } from 'node:crypto';
 import {
   createReadStream,
-  createWriteStream,
   lstatSync,
   mkdirSync,
   readFileSync,
@@ -10,26 +9,18 @@ import {
   readlinkSync,
   renameSync,
   rmSync,
-  writeFileSync,
   existsSync,
   statSync,
 } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { once } from 'node:events';
-import { pipeline } from 'node:stream/promises';
-import { ParallelGzip } from './parallel-gzip.ts';
 import { billOfMaterials, type PackedFile } from '@vatline/core/container/bill-of-materials';
-import { TAR_BLOCK, tarHeader, tarPadding } from '@vatline/core/container/tar-header';
+import { tarHeader } from '@vatline/core/container/tar-header';
 import { compareBytes } from '@vatline/core/image/inventory';
-import {
-  configDocument,
-  indexDocument,
-  layoutFile,
-  manifestDocument,
-  type PackageManifest,
-} from '@vatline/core/container/oci/layout';
+import type { PackageManifest } from '@vatline/core/container/oci/layout';
 import { temporaryName, writeAtomic } from './atomic.ts';
 import { InputError } from './input-error.ts';
+import { LayerStream, paddingAfter } from './layer-stream.ts';
+import { writeImageDocuments } from './image-documents.ts';
 
 export interface PackRequest {
   readonly folder: string;
@@ -82,19 +73,7 @@ export async function packOci(request: PackRequest): Promise<Packed> {
   try {
     const layer = await writeLayer(root, entries, blobs, request);
     const created = (request.epoch ?? layer.newest) * 1000;
-    const config = writeBlob(blobs, configDocument(`sha256:${layer.diffId}`, created, request.manifest));
-    const manifest = writeBlob(
-      blobs,
-      manifestDocument(
-        config,
-        { digest: `sha256:${layer.digest}`, size: layer.size },
-        created,
-        request.manifest,
-      ),
-    );
-    const index = indexDocument(manifest, request.manifest.version);
-    writeFileSync(join(temporary, 'oci-layout'), layoutFile);
-    writeFileSync(join(temporary, 'index.json'), index);
+    const documents = writeImageDocuments(temporary, layer, created, request.manifest);
     renameSync(temporary, request.out);
     const files = layer.files;
     writeAtomic(`${request.out}.cdx.json`, (append) => append(billOfMaterials(request.manifest, files)));
@@ -102,8 +81,8 @@ export async function packOci(request: PackRequest): Promise<Packed> {
       format: 'oci',
       files: files.length,
       bytesIn: files.reduce((sum, file) => sum + file.size, 0),
-      bytesOut: layer.size + config.size + manifest.size + index.length + layoutFile.length,
-      sha256: manifest.digest.slice('sha256:'.length),
+      bytesOut: layer.size + documents.bytes,
+      sha256: documents.digest,
     };
   } catch (error) {
     rmSync(temporary, { recursive: true, force: true });
@@ -152,12 +131,6 @@ function refuseMissing(entries: readonly TreeEntry[], only: ReadonlySet<string>)
   const there = new Set(entries.map((entry) => entry.path));
   for (const path of only)
     if (!there.has(path)) throw InputError.of(path, 'is to be packed but is not in the folder');
-}
-
-function writeBlob(blobs: string, content: string): { digest: string; size: number } {
-  const digest = createHash('sha256').update(content).digest('hex');
-  writeFileSync(join(blobs, digest), content);
-  return { digest: `sha256:${digest}`, size: Buffer.byteLength(content) };
 }
 
 interface Layer {
@@ -221,7 +194,7 @@ async function addEntry(
     await layer.write(
       tarHeader({ path, type: kind, size: length, mode, modified }),
       content,
-      zeros.subarray(0, tarPadding(length)),
+      paddingAfter(length),
     );
     return { path, size: length, sha256: hashOnce('sha256', content, 'hex') };
   }
@@ -235,61 +208,6 @@ async function addEntry(
   }
   if (read !== entry.size)
     throw InputError.of(path, `changed while it was packed: ${read} bytes instead of ${entry.size}`);
-  await layer.write(zeros.subarray(0, tarPadding(read)));
+  await layer.write(paddingAfter(read));
   return { path, size: read, sha256: hash.digest('hex') };
-}
-
-const zeros = Buffer.alloc(2 * TAR_BLOCK);
-/** Small pieces are gathered up to this many bytes before they are hashed and compressed. */
-const GATHER = 1 << 18;
-
-/** The bytes of a layer on their way to disk: digest of the tar, compression, digest of the result. */
-class LayerStream {
-  private readonly plain = createHash('sha256');
-  private readonly zipped = createHash('sha256');
-  private readonly zip = new ParallelGzip();
-  private readonly writing: Promise<void>;
-  private pieces: Uint8Array[] = [];
-  private gathered = 0;
-  private size = 0;
-
-  constructor(path: string) {
-    this.zip.on('data', (chunk: Buffer) => {
-      this.zipped.update(chunk);
-      this.size += chunk.length;
-    });
-    this.writing = pipeline(this.zip, createWriteStream(path));
-    this.writing.catch(() => undefined); // reported by the next write or by the end
-  }
-
-  async write(...pieces: Uint8Array[]): Promise<void> {
-    for (const piece of pieces) {
-      this.pieces.push(piece);
-      this.gathered += piece.length;
-    }
-    if (this.gathered >= GATHER) await this.flush();
-  }
-
-  async end(): Promise<{ digest: string; diffId: string; size: number }> {
-    await this.write(zeros);
-    await this.flush();
-    this.zip.end();
-    await this.writing;
-    return { digest: this.zipped.digest('hex'), diffId: this.plain.digest('hex'), size: this.size };
-  }
-
-  async abandon(): Promise<void> {
-    this.zip.destroy();
-    await this.writing.catch(() => undefined);
-  }
-
-  private async flush(): Promise<void> {
-    const block = Buffer.concat(this.pieces);
-    this.pieces = [];
-    this.gathered = 0;
-    this.plain.update(block);
-    if (this.zip.write(block)) return;
-    // A full disk ends the writing and would otherwise leave us waiting for a drain that never comes.
-    await Promise.race([once(this.zip, 'drain'), this.writing]);
-  }
 }

@@ -10,6 +10,12 @@ import { PracticeEstate } from './estate/practice/practice-estate.ts';
 import { estateRoutes } from './estate/routes.ts';
 import { homeRoutes } from './home/routes.ts';
 import { CutSchedules } from './image/cut-schedules.ts';
+import { deltaRoutes } from './image/delta-job.ts';
+import { fragmentRoutes } from './image/fragment-routes.ts';
+import { handWorkRoutes } from './image/hand-work.ts';
+import { importRoutes } from './image/import-version.ts';
+import { inventoryRoutes } from './image/inventories.ts';
+import { materialRoutes } from './image/materials.ts';
 import { imageJobs } from './image/jobs.ts';
 import { imageRoutes } from './image/routes.ts';
 import { ImageStore } from './image/store.ts';
@@ -89,6 +95,9 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   poolJobs(parts);
   if (options.demo)
     await fillDemo(parts, estate, { images, packages, pools }, options.onProgress ?? (() => undefined));
+  await images.indexOlderVersions();
+  const v1 = express.Router();
+  deltaRoutes(v1, parts, images);
   const resumedJobs = await jobs.resumeAll();
   await engine.resume();
   await followUps.resume();
@@ -96,9 +105,13 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   tellTheTime(estate, journal);
   if (options.ticking) estate.clock.start();
 
-  const v1 = express.Router();
   homeRoutes(v1, parts, { images, packages, pools, rollouts, schedules });
   imageRoutes(v1, parts, images, schedules);
+  inventoryRoutes(v1, parts, images);
+  fragmentRoutes(v1, parts, images);
+  handWorkRoutes(v1, parts, images);
+  importRoutes(v1, parts, images);
+  materialRoutes(v1, parts, images);
   packageRoutes(v1, parts, packages);
   poolRoutes(v1, parts, pools);
   rolloutRoutes(v1, parts, pools, rollouts, engine);

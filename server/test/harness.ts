@@ -5,6 +5,9 @@ import { join } from 'node:path';
 import { pino } from 'pino';
 import request from 'supertest';
 import { expect } from 'vitest';
+import { compareVersions, type VersionComparison } from '@vatline/core/image/compare-versions';
+import { parseInventory, type Entry } from '@vatline/core/image/inventory';
+import { must } from '@vatline/core/result';
 import { leanHardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Job, JobDetail } from '@vatline/contract/job';
@@ -69,6 +72,24 @@ export class TestServer {
     const response = await request(this.app.http)[method](`/api/v1${path}`).send(body);
     expect([path, response.status, response.body]).toEqual([path, 200, response.body]);
     return response.body as T;
+  }
+
+  /** What is on a version, machine, checkpoint or host, as `GET /inventories` names them. */
+  async inventory(of: string): Promise<readonly Entry[]> {
+    const response = await request(this.app.http)
+      .get(`/api/v1/inventories?of=${of}`)
+      .buffer(true)
+      .parse((stream, done) => {
+        let text = '';
+        stream.on('data', (piece: Buffer) => (text += piece.toString()));
+        stream.on('end', () => done(null, text));
+      });
+    expect([of, response.status]).toEqual([of, 200]);
+    return must(parseInventory(response.body as string)).entries;
+  }
+
+  async compare(from: string, to: string): Promise<VersionComparison> {
+    return compareVersions(await this.inventory(from), await this.inventory(to));
   }
 
   /** Sends what must be refused, and gives the problem document. */

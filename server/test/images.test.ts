@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Comparison, LineDetail } from '@vatline/contract/image';
+import type { LineDetail } from '@vatline/contract/image';
+import { comparisonHeadline } from '@vatline/core/image/compare-versions';
 import type { Step } from '@vatline/core/image/recipe';
 import { hardware, recipe, TestServer } from './harness.ts';
 
@@ -84,8 +85,10 @@ describe('images', () => {
     await server.run(`/lines/${id}/machine`, { action: 'shut down' });
     await server.run(`/lines/${id}/versions`);
     const [second, first] = (await line(id)).versions;
-    const comparison = await server.get<Comparison>(`/versions/compare?from=${first?.id}&to=${second?.id}`);
-    expect(comparison.headline).toMatch(/^1 application added, 1 shortcut added, \d+ files added$/);
+    const comparison = await server.compare(`version:${first?.id}`, `version:${second?.id}`);
+    expect(comparisonHeadline(comparison)).toMatch(
+      /^1 application added, 1 shortcut added, \d+ files added$/,
+    );
     const touched = comparison.groups.flatMap((group) => group.items.map((item) => item.name));
     expect(touched.every((name) => name.includes('Pellam Reader'))).toBe(true);
     expect(second?.dye).not.toBe(first?.dye);
@@ -100,9 +103,10 @@ describe('images', () => {
     await server.send('put', `/lines/${other}/recipe`, { steps, basedOn: 1 });
     await server.buildAndCut(other);
     const [full] = (await line(other)).versions;
-    expect(
-      await server.get<Comparison>(`/versions/compare?from=${versions[0]?.id}&to=${full?.id}`),
-    ).toMatchObject({ equal: true, headline: 'Nothing differs' });
+    expect(await server.compare(`version:${versions[0]?.id}`, `version:${full?.id}`)).toMatchObject({
+      equal: true,
+      sizeChange: 0,
+    });
   });
 
   it('a failed step keeps the machine; after a fix the build goes on from it', async () => {

@@ -7,8 +7,20 @@ import { hardware, recipe, TestServer } from './harness.ts';
 let server: TestServer;
 beforeAll(async () => {
   server = await TestServer.open();
+  await server.send('put', '/fragments/Shared%20start', { steps: sharedStart, basedOn: 0 });
 });
 afterAll(() => server.close());
+
+const sharedStart: Step[] = [
+  {
+    id: 'tips',
+    kind: 'registry setting',
+    key: 'Machine\\Software\\Tips',
+    name: 'On',
+    type: 'REG_DWORD',
+    value: '0',
+  },
+];
 
 async function inventoryOf(lineId: string) {
   const { machine } = await server.get<LineDetail>(`/lines/${lineId}`);
@@ -44,6 +56,7 @@ describe('a recipe of every kind of step', () => {
     has({ kind: 'certificate', store: 'trusted publishers', subject: 'CN=County signing' });
     has({ kind: 'service', name: 'ProfileAgent' });
     has({ kind: 'registry', name: 'Desks', value: '3' });
+    has({ kind: 'registry', name: 'On', value: '0' });
     expect(entries.filter((entry) => entry.kind === 'task')).toEqual([]);
     expect(log).toContain('5: Marlstone Ledger is there in 1.4 or newer');
     // The updates ask for a restart and are given it; the tools are restarted after in any case.

@@ -84,6 +84,11 @@ export function compareInventories(
 /** Sorts entries as an inventory whose paths do not tell case apart. */
 export function sortFolded(entries: readonly Entry[]): Entry[] {
   const keyed = entries.map((entry) => ({ entry, key: entryKey(entry).toLowerCase() }));
+  const ordered = keyed.every((row, i) => {
+    const last = keyed[i - 1];
+    return !last || (compareBytes(last.entry.kind, row.entry.kind) || compareBytes(last.key, row.key)) <= 0;
+  });
+  if (ordered) return [...entries];
   keyed.sort((a, b) => compareBytes(a.entry.kind, b.entry.kind) || compareBytes(a.key, b.key));
   return keyed.map((row) => row.entry);
 }

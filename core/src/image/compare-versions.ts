@@ -3,17 +3,21 @@ import { compareInventories } from './compare-inventories.ts';
 import { entryName, type Entry, type EntryKind } from './inventory.ts';
 
 export interface ComparedItem {
-  readonly change: 'added' | 'removed' | 'changed';
+  readonly change: 'added' | 'removed' | 'changed' | 'moved';
   readonly name: string;
   /** What it was and what it is; empty where it was not or is not. */
   readonly before: string;
   readonly after: string;
+  /** Bytes that it grew (+) or shrank (-) by. */
+  readonly bytes: number;
 }
 
 export interface ComparedGroup {
   readonly kind: EntryKind;
   readonly items: readonly ComparedItem[];
   readonly same: number;
+  /** Bytes that all of it grew (+) or shrank (-) by. */
+  readonly bytes: number;
 }
 
 export interface VersionComparison {
@@ -41,7 +45,7 @@ const order: readonly EntryKind[] = [
 
 /** Compares two inventories of images. Dates of files do not count: a rebuild sets them anew. */
 export function compareVersions(before: readonly Entry[], after: readonly Entry[]): VersionComparison {
-  const difference = compareInventories(before.map(undated), after.map(undated), false);
+  const difference = compareInventories(before, after, false);
   const items = new Map<EntryKind, ComparedItem[]>();
   const add = (kind: EntryKind, item: ComparedItem) => {
     const list = items.get(kind);
@@ -49,19 +53,21 @@ export function compareVersions(before: readonly Entry[], after: readonly Entry[
     else items.set(kind, [item]);
   };
   for (const e of difference.added)
-    add(e.kind, { change: 'added', name: entryName(e), before: '', after: valueOf(e) });
+    add(e.kind, { change: 'added', name: entryName(e), before: '', after: valueOf(e), bytes: bytesOf(e) });
   for (const e of difference.removed)
-    add(e.kind, { change: 'removed', name: entryName(e), before: valueOf(e), after: '' });
+    add(e.kind, { change: 'removed', name: entryName(e), before: valueOf(e), after: '', bytes: -bytesOf(e) });
   for (const c of difference.changed) {
+    if (c.fields.every((field) => field === 'modified')) continue;
     add(c.after.kind, {
       change: 'changed',
       name: entryName(c.after),
       before: valueOf(c.before),
       after: valueOf(c.after),
+      bytes: bytesOf(c.after) - bytesOf(c.before),
     });
   }
   for (const m of difference.moved) {
-    add('file', { change: 'changed', name: m.to.path, before: m.from.path, after: m.to.path });
+    add('file', { change: 'moved', name: m.to.path, before: m.from.path, after: m.to.path, bytes: 0 });
   }
   const totals = new Map<EntryKind, number>();
   for (const entry of after) totals.set(entry.kind, (totals.get(entry.kind) ?? 0) + 1);
@@ -69,7 +75,8 @@ export function compareVersions(before: readonly Entry[], after: readonly Entry[
     groups: order.map((kind) => {
       const list = (items.get(kind) ?? []).sort((a, b) => (a.name < b.name ? -1 : 1));
       const touched = list.filter((item) => item.change !== 'removed').length;
-      return { kind, items: list, same: (totals.get(kind) ?? 0) - touched };
+      const bytes = list.reduce((sum, item) => sum + item.bytes, 0);
+      return { kind, items: list, same: (totals.get(kind) ?? 0) - touched, bytes };
     }),
     sizeChange: sizeOf(after) - sizeOf(before),
     equal: items.size === 0,
@@ -79,12 +86,12 @@ export function compareVersions(before: readonly Entry[], after: readonly Entry[
 /** Bytes that an inventory accounts for: its files, and its applications where they say. */
 export function sizeOf(entries: readonly Entry[]): number {
   let bytes = 0;
-  for (const entry of entries) if (entry.kind === 'file' || entry.kind === 'application') bytes += entry.size;
+  for (const entry of entries) bytes += bytesOf(entry);
   return bytes;
 }
 
-function undated(entry: Entry): Entry {
-  return entry.kind === 'file' ? { ...entry, modified: '' } : entry;
+function bytesOf(entry: Entry): number {
+  return entry.kind === 'file' || entry.kind === 'application' ? entry.size : 0;
 }
 
 function valueOf(entry: Entry): string {
@@ -135,7 +142,7 @@ export function countOf(kind: EntryKind, count: number): string {
 export function comparisonHeadline(comparison: VersionComparison): string {
   if (comparison.equal) return 'Nothing differs';
   const parts = comparison.groups.flatMap((group) =>
-    (['added', 'changed', 'removed'] as const).flatMap((change) => {
+    (['added', 'changed', 'removed', 'moved'] as const).flatMap((change) => {
       const count = group.items.filter((item) => item.change === change).length;
       return count > 0 ? [`${countOf(group.kind, count)} ${change}`] : [];
     }),

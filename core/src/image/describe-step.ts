@@ -26,6 +26,8 @@ export const usualMinutes: Record<StepKind, number> = {
   restart: 3,
   'wait for settle': 4,
   'clean-up': 3,
+  // Its steps have their own.
+  fragment: 0,
 };
 
 /** A step in a few words: what it is, and what exactly. */
@@ -90,6 +92,8 @@ function describeKind(step: Step): { title: string; detail: string } {
       return { title: 'Wait for settle', detail: `at most ${step.limitMinutes} min` };
     case 'clean-up':
       return { title: 'Clean-up', detail: step.targets.join(', ') };
+    case 'fragment':
+      return { title: `Fragment ${step.fragment}`, detail: `revision ${step.revision}` };
     default:
       return unreachable(step);
   }

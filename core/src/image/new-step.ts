@@ -54,6 +54,8 @@ export function newStep(kind: StepKind, others: readonly Step[], sources: BuildS
       return { id, kind, limitMinutes: 10 };
     case 'clean-up':
       return { id, kind, targets: ['temporary files', 'logs'] };
+    case 'fragment':
+      return { id, kind, fragment: '', revision: 1 };
   }
 }
 

@@ -176,6 +176,22 @@ export interface CleanUpStep extends StepCommon {
   readonly targets: readonly (typeof cleanUpTargets)[number][];
 }
 
+/** Stands for the steps of a fragment, which many lines share, at one of its revisions. */
+export interface FragmentStep extends Omit<
+  StepCommon,
+  'restart' | 'success' | 'retries' | 'expectedMinutes'
+> {
+  readonly kind: 'fragment';
+  /** Name of the fragment. */
+  readonly fragment: string;
+  readonly revision: number;
+  // How each of its steps runs is said in the fragment.
+  readonly restart?: undefined;
+  readonly success?: undefined;
+  readonly retries?: undefined;
+  readonly expectedMinutes?: undefined;
+}
+
 export type Step =
   | OperatingSystemStep
   | UpdatesStep
@@ -197,7 +213,8 @@ export type Step =
   | BaselineStep
   | RestartStep
   | SettleStep
-  | CleanUpStep;
+  | CleanUpStep
+  | FragmentStep;
 export type StepKind = Step['kind'];
 
 /** In the order in which a recipe usually has them. */
@@ -223,6 +240,7 @@ export const stepKinds = [
   'restart',
   'wait for settle',
   'clean-up',
+  'fragment',
 ] as const satisfies readonly StepKind[];
 
 /** Steps that builds run: all but the disabled ones. */
@@ -243,7 +261,8 @@ export function recipeFaults(steps: readonly Step[]): Fault[] {
       faults.push({ path: `steps.${index}.id`, message: `"${step.id}" is used by two steps` });
     seen.add(step.id);
     if (step.disabled) return;
-    if (enabled === 0 && step.kind !== 'operating system')
+    // Whether a fragment begins with the system is told once its steps stand in its place.
+    if (enabled === 0 && step.kind !== 'operating system' && step.kind !== 'fragment')
       faults.push({
         path: `steps.${index}.kind`,
         message: 'The first step must install the operating system',

@@ -6,6 +6,7 @@ import { planLines, type PlannedLine } from '@vatline/demo/lines';
 import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
 import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
 import { packOci } from '@vatline/files/oci-write';
+import { fragmentRevisions } from '@vatline/demo/fragments';
 import { checkpointKeys, stepIdentity } from '@vatline/core/image/checkpoint-plan';
 import { usualMinutes } from '@vatline/core/image/describe-step';
 import { planNames } from '@vatline/core/pool/names';
@@ -16,6 +17,7 @@ import type { RolloutRequest } from '@vatline/contract/rollout';
 import { forecast } from '@vatline/core/rollout/forecast';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
 import { buildMachineName } from '../image/build-job.ts';
+import { addFragmentRevision } from '../image/fragment-store.ts';
 import type { ImageStore } from '../image/store.ts';
 import type { PackageStore } from '../package/store.ts';
 import { newId } from '../platform/ids.ts';
@@ -66,6 +68,8 @@ export async function fillDemo(
     pools: new Map(),
   };
   const start = estate.clock.now();
+  for (const { daysAgo, ...fragment } of fragmentRevisions)
+    await addFragmentRevision(parts.db, { ...fragment, at: start - daysAgo * DAY });
   for (const [i, line] of planLines().entries()) await fillLine(estate, stores, line, made, start, i);
   await fillPackages(parts, estate, stores, made, start, say);
   for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);
@@ -99,7 +103,8 @@ async function fillLine(
   for (const version of line.versions) {
     const at = start - version.daysAgo * DAY;
     if (version !== first) revision = await stores.images.addRevision(id, version.steps, line.hardware, at);
-    const image = await estate.seedImage(version.steps, `${line.key} ${version.number}`);
+    const { expanded } = await stores.images.recipe(id, revision);
+    const image = await estate.seedImage(expanded, `${line.key} ${version.number}`);
     const row = await stores.images.addVersion({
       lineId: id,
       number: version.number,
@@ -123,19 +128,29 @@ async function fillBuildMachine(
   id: string,
   start: number,
 ): Promise<void> {
-  const machine = await estate.seedBuildMachine(
-    buildMachineName(line),
-    line.site,
-    line.hardware,
-    line.recipe,
-  );
-  const keys = checkpointKeys(line.hardware, line.recipe);
+  const { recipe_revision } = await stores.images.line(id);
+  const { expanded: steps } = await stores.images.recipe(id, recipe_revision);
+  const machine = await estate.seedBuildMachine(buildMachineName(line), line.site, line.hardware, steps);
+  const keys = checkpointKeys(line.hardware, steps);
   const random = seededRandom(`durations ${line.key}`);
-  for (const [i, step] of line.recipe.entries()) {
-    await stores.images.saveCheckpoint(id, keys[i] ?? '', machine.snapshots[i] ?? '', i, start - 2 * DAY);
+  for (const [i, step] of steps.entries()) {
+    const snapshotId = machine.snapshots[i] ?? '';
+    await stores.images.saveCheckpoint(id, {
+      key: keys[i] ?? '',
+      snapshotId,
+      sizeBytes: await estate.hypervisor.snapshotBytes(snapshotId),
+      step: i,
+      at: start - 2 * DAY,
+    });
     for (let past = 0; past < 3; past++) {
       const minutes = Math.round(usualMinutes[step.kind] * (0.9 + random() * 0.3) * 10) / 10;
-      await stores.images.saveDuration(id, stepIdentity(step), minutes, start - (2 + past * 28) * DAY);
+      const at = start - (2 + past * 28) * DAY;
+      await stores.images.saveRun(id, {
+        identity: stepIdentity(step),
+        minutes,
+        at,
+        build: `before the demo, ${past}`,
+      });
     }
   }
   await stores.images.setMachine(id, machine.id, keys.at(-1) ?? null);

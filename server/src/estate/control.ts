@@ -1,4 +1,5 @@
 /** What a practice estate can do that a real one cannot: steer its clock and break things on purpose. */
+import type { Step } from '@vatline/core/image/recipe';
 import type { Instant } from '@vatline/core/time/instant';
 
 export interface PracticeFault {
@@ -6,6 +7,26 @@ export interface PracticeFault {
   readonly kind: 'fail next' | 'quota exhausted' | 'agent silent';
   readonly target: string;
 }
+
+/** What somebody can do at the screen of a practice machine. */
+export type HandChange =
+  | {
+      readonly kind: 'do';
+      readonly step: Extract<
+        Step,
+        {
+          kind:
+            | 'application'
+            | 'file copy'
+            | 'shortcut'
+            | 'registry setting'
+            | 'service start'
+            | 'scheduled task'
+            | 'certificate';
+        }
+      >;
+    }
+  | { readonly kind: 'uninstall'; readonly name: string };
 
 export interface EstateControl {
   readonly rate: number;
@@ -20,4 +41,6 @@ export interface EstateControl {
   /** What was measured on people's old desktops, as CSV. */
   assessment(): string;
   removeFault(id: string): Promise<boolean>;
+  /** Changes a running machine as a person at its screen would. */
+  byHand(machineId: string, change: HandChange): Promise<void>;
 }

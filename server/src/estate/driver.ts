@@ -109,11 +109,20 @@ export interface Hypervisor {
   power(key: string, machineId: string, to: 'on' | 'off' | 'restart'): Promise<Operation>;
   /** Keeps the machine as it is; the result names the snapshot. */
   snapshot(key: string, machineId: string): Promise<string>;
+  /** What was on the machine when the snapshot was taken. */
+  snapshotInventory(snapshotId: string): Promise<readonly Entry[]>;
+  /** Bytes that a snapshot takes besides those before it. */
+  snapshotBytes(snapshotId: string): Promise<number>;
+  deleteSnapshot(key: string, snapshotId: string): Promise<void>;
   revert(key: string, machineId: string, snapshotId: string): Promise<Operation>;
   copy(key: string, machineId: string, name: string): Promise<Operation>;
   generalise(key: string, machineId: string): Promise<Operation>;
   capture(key: string, machineId: string): Promise<Operation>;
   image(id: string): Promise<CapturedImage | undefined>;
+  /** Takes an image that was made elsewhere, so that hosts can be made from it; gives its id. */
+  importImage(key: string, image: Omit<CapturedImage, 'id'>): Promise<string>;
+  /** The bytes of a file of an image, in pieces. */
+  readFile(imageId: string, path: string): Promise<AsyncIterable<Uint8Array> | Iterable<Uint8Array>>;
   deleteImage(key: string, id: string): Promise<void>;
   clone(key: string, spec: CloneSpec): Promise<Operation>;
   rebuild(key: string, machineId: string, imageId: string): Promise<Operation>;
@@ -205,6 +214,8 @@ export interface Installer {
   readonly version: string;
   readonly files: number;
   readonly entryPoints: readonly { readonly name: string; readonly path: string }[];
+  /** Name of its licence, where known. */
+  readonly licence?: string | undefined;
 }
 
 /** A clean machine on which installers are captured. Its disk is a folder here. */

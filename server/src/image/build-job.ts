@@ -15,6 +15,7 @@ export interface BuildInput {
   readonly site: string;
   readonly datastore: string;
   readonly hardware: Hardware;
+  /** With the steps of fragments in their place. */
   readonly steps: readonly Step[];
   /** How many steps stand above the waterline, and the snapshot after the last of them. */
   readonly waterline: number;
@@ -40,7 +41,7 @@ async function placeForMachine(parts: Parts): Promise<{ site: string; datastore:
 
 /** The plan of the next build of a line, as its jobs will follow it. */
 export async function nextBuild(parts: Parts, store: ImageStore, line: LineRow): Promise<BuildInput> {
-  const { steps, hardware } = await store.recipe(line.id, line.recipe_revision);
+  const { expanded: steps, hardware } = await store.recipe(line.id, line.recipe_revision);
   const checkpoints = await store.checkpoints(line.id);
   const usable = new Set(line.machine_id ? checkpoints.keys() : []);
   const plan = planBuild(hardware, steps, usable, new Map());
@@ -60,6 +61,8 @@ export function buildJob(parts: Parts, store: ImageStore): JobKind<BuildInput> {
   return {
     kind: 'build',
     paced: true,
+    pausable: true,
+    cleanUp: (input, jobId) => backToCheckpoint(parts, store, input.lineId, jobId),
     steps: (input) => Promise.resolve(buildSteps(parts, store, input)),
   };
 }
@@ -80,15 +83,36 @@ export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): 
         const minutes = await runRecipeStep(parts, context, { machineId, step, number: i + 1 });
         const key = keys[i] as string;
         const snapshot = await hypervisor.snapshot(`${input.lineId}/${key}`, machineId);
-        await store.saveCheckpoint(input.lineId, key, snapshot, i, clock.now());
-        await store.saveDuration(input.lineId, stepIdentity(step), minutes, clock.now());
+        await store.saveCheckpoint(input.lineId, {
+          key,
+          snapshotId: snapshot,
+          sizeBytes: await hypervisor.snapshotBytes(snapshot),
+          step: i,
+          at: clock.now(),
+        });
+        const identity = stepIdentity(step);
+        await store.saveRun(input.lineId, { identity, minutes, at: clock.now(), build: context.jobId });
         await store.setMachine(input.lineId, machineId, key);
         await context.log(`${i + 1} ${title}: done in ${minutes.toFixed(1)} min`);
+        const freed = await store.evictCheckpoints(input.lineId, new Set(keys), context.jobId);
+        if (freed > 0) await context.log(`older checkpoints made room: ${(freed / 1e9).toFixed(1)} GB`);
         parts.journal.tell('images');
       },
     });
   }
   return list;
+}
+
+/** A step that was cut short leaves the machine half changed; its last checkpoint is whole. */
+async function backToCheckpoint(
+  parts: Parts,
+  store: ImageStore,
+  lineId: string,
+  jobId: string,
+): Promise<void> {
+  const { machine_id, machine_key } = await store.line(lineId);
+  const snapshot = machine_key === null ? undefined : (await store.checkpoints(lineId)).get(machine_key);
+  if (machine_id && snapshot) await parts.estate.hypervisor.revert(`${jobId}/clean-up`, machine_id, snapshot);
 }
 
 async function machineOf(store: ImageStore, input: BuildInput): Promise<string> {
@@ -109,6 +133,7 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
           hypervisor.revert(`${context.jobId}/revert/${attempt}`, machineId, snapshotId),
         );
         await store.setMachine(input.lineId, machineId, keys[input.waterline - 1] ?? null);
+        await store.touchCheckpoints(input.lineId, keys.slice(0, input.waterline), parts.estate.clock.now());
         const kept = enabledSteps(input.steps.slice(0, input.waterline)).length;
         await context.log(`${kept} steps come from checkpoints`);
       },
@@ -127,6 +152,8 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
       const key = `${context.jobId}/machine`;
       if (line.machine_id && (await hypervisor.machine(line.machine_id)))
         await hypervisor.deleteMachine(`${key}/old`, line.machine_id);
+      // Snapshots go with their machine.
+      await store.dropCheckpoints(input.lineId);
       const id = await hypervisor.createMachine(key, spec);
       await store.setMachine(input.lineId, id, null);
       await context.log(

@@ -38,8 +38,15 @@ export function cutJob(parts: Parts, store: ImageStore): JobKind<CutInput> {
   return {
     kind: 'cut',
     paced: true,
+    cleanUp: (_input, jobId) => dropCopy(parts, jobId),
     steps: (input) => Promise.resolve(cutSteps(parts, store, input)),
   };
+}
+
+/** The copy of a cut that was cancelled. */
+async function dropCopy({ estate }: Parts, jobId: string): Promise<void> {
+  const copy = await estate.operations.get(`${jobId}/copy/0`);
+  if (copy?.result) await estate.hypervisor.deleteMachine(`${jobId}/clean-up`, copy.result);
 }
 
 /** `recorded` is called with the version once it stands in the database; it may be called again after a crash. */
@@ -100,6 +107,7 @@ export function cutSteps(
           imageId: image.id,
           entries: image.entries,
           sizeBytes: image.sizeBytes,
+          jobId: context.jobId,
           at: clock.now(),
         });
         await recorded(version);

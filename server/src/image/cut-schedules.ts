@@ -166,14 +166,14 @@ export class CutSchedules {
     const schedule = fromJson<CutScheduleRequest>(scheduleJson);
     if (schedule.takeUpdates) await this.takeUpdates(line);
     const current = await this.store.line(line.id);
-    const { steps, hardware } = await this.store.recipe(line.id, current.recipe_revision);
-    const faults = recipeFaults(steps);
+    const recipe = await this.store.recipe(line.id, current.recipe_revision);
+    const faults = recipeFaults(recipe.expanded);
     if (faults[0]) return `was refused: ${faults[0].message}`;
     const [newest] = (await this.store.versions()).filter((version) => version.lineId === line.id);
-    if (newest && schedule.onlyIfChanged) {
+    if (newest && newest.recipeRevision > 0 && schedule.onlyIfChanged) {
       const cut = await this.store.recipe(line.id, newest.recipeRevision);
-      const keyOf = (of: typeof cut) => checkpointKeys(of.hardware, of.steps).at(-1);
-      if (keyOf(cut) === keyOf({ steps, hardware }))
+      const keyOf = (of: typeof cut) => checkpointKeys(of.hardware, of.expanded).at(-1);
+      if (keyOf(cut) === keyOf(recipe))
         return `was left out: nothing has changed since version ${newest.number}`;
     }
     const input: ScheduledCutInput = {

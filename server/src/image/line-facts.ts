@@ -49,7 +49,7 @@ export async function lineUnderCheck(
   store: ImageStore,
   line: LineRow,
 ): Promise<LineUnderCheck> {
-  const { steps, hardware } = await store.recipe(line.id, line.recipe_revision);
+  const { expanded: steps, hardware } = await store.recipe(line.id, line.recipe_revision);
   const machine = await machineFacts(parts, line);
   return {
     steps,

@@ -2,8 +2,8 @@ import type { Router } from 'express';
 import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { imageEndpoints } from '@vatline/contract/image';
 import { firstToRun } from '@vatline/core/image/checkpoint-plan';
-import { compareVersions, comparisonHeadline } from '@vatline/core/image/compare-versions';
 import { checkIds, fixedChecks } from '@vatline/core/image/checks/check-line';
+import { builtRecipeFaults } from '@vatline/core/image/fragments';
 import { recipeFaults } from '@vatline/core/image/recipe';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -25,7 +25,9 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   serve(router, imageEndpoints.createLine, async ({ body }) => {
     if ((await store.lineNames()).includes(body.name))
       throw conflict(`There is an image line named ${body.name} already`, 'name');
-    const id = await store.createLine({ ...body, at: estate.clock.now() });
+    const { fromVersion, ...line } = body;
+    const fork = fromVersion === undefined ? {} : await forkOf(store, fromVersion);
+    const id = await store.createLine({ ...line, ...fork, at: estate.clock.now() });
     journal.tell('images');
     return { id };
   });
@@ -38,12 +40,22 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
         'basedOn',
       );
     }
-    const faults = recipeFaults(body.steps);
+    const faults = builtRecipeFaults(body.steps, await store.library());
     if (faults.length > 0) throw invalid(faults);
     const hardware = body.hardware ?? (await store.recipe(line.id, line.recipe_revision)).hardware;
     const revision = await store.addRevision(line.id, body.steps, hardware, estate.clock.now());
     journal.tell('images');
     return { revision };
+  });
+
+  serve(router, imageEndpoints.revisions, async ({ params }) =>
+    store.revisions((await store.line(params.id)).id),
+  );
+
+  serve(router, imageEndpoints.setCheckpointBudget, async ({ params, body }) => {
+    await store.setCheckpointBudget(params.id, body.bytes);
+    journal.tell('images');
+    return { done: true as const };
   });
 
   serve(router, imageEndpoints.build, async ({ params }) => {
@@ -169,14 +181,18 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
     await schedules.drop(params.id);
     return { done: true as const };
   });
+}
 
-  serve(router, imageEndpoints.compare, async ({ query }) => {
-    const [from, to] = [await store.version(query.from), await store.version(query.to)];
-    const comparison = compareVersions(store.inventory(from), store.inventory(to));
-    return {
-      ...comparison,
-      headline: comparisonHeadline(comparison),
-      groups: comparison.groups.map((g) => ({ ...g, items: [...g.items] })),
-    };
-  });
+/** What a line that is started from a version begins with. */
+async function forkOf(store: ImageStore, versionId: string) {
+  const version = await store.version(versionId);
+  if (version.recipe_revision === 0)
+    throw invalid([
+      {
+        path: 'fromVersion',
+        message: 'was made elsewhere, so it has no recipe that a line could begin with',
+      },
+    ]);
+  const { steps, hardware } = await store.recipe(version.line_id, version.recipe_revision);
+  return { steps, hardware, forkedFrom: versionId };
 }

@@ -1,17 +1,23 @@
 /** Image lines, recipes, checkpoints and versions in the database. */
 import { join } from 'node:path';
 import { sourcesSchema } from '@vatline/contract/image';
-import type { ImageVersion, LineDetail, LineSummary } from '@vatline/contract/image';
+import type { ImageVersion, LineDetail, LineRevision, LineSummary } from '@vatline/contract/image';
 import { compareVersionText } from '@vatline/core/access/see-as';
 import { dyeOfVersion, type DyeName } from '@vatline/core/dye/dyes';
+import { planEviction, type KeptCheckpoint } from '@vatline/core/image/checkpoint-eviction';
+import { expandRecipe, type FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
+import type { StepRun } from '@vatline/core/image/build-history';
+import { must } from '@vatline/core/result';
 import type { Entry } from '@vatline/core/image/inventory';
 import { inventoryHeader } from '@vatline/core/image/inventory';
 import { openInventory, saveInventory } from '@vatline/files/inventory-file';
 import { createHash } from 'node:crypto';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
+import { indexApplications } from './application-index.ts';
+import { fragmentLibrary } from './fragment-store.ts';
 import { newId } from '../platform/ids.ts';
 import { machineFacts, poolsOf } from './line-facts.ts';
 import { hostUse, versionUse } from './version-use.ts';
@@ -21,6 +27,16 @@ import type { Tables } from '../platform/tables.ts';
 
 export type LineRow = Selectable<Tables['image_line']>;
 export type VersionRow = Selectable<Tables['image_version']>;
+
+/** A revision of a recipe: as it was written, and with the steps of its fragments in their place. */
+export interface KeptRecipe {
+  readonly steps: Step[];
+  readonly expanded: readonly Step[];
+  readonly hardware: Hardware;
+}
+
+/** What checkpoints of a line may take until somebody says otherwise. */
+const CHECKPOINT_BUDGET_BYTES = 80e9;
 
 export class ImageStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
@@ -41,14 +57,45 @@ export class ImageStore {
     return row;
   }
 
-  async recipe(lineId: string, revision: number): Promise<{ steps: Step[]; hardware: Hardware }> {
+  /** Every revision of every fragment. */
+  library(): Promise<FragmentLibrary> {
+    return fragmentLibrary(this.db);
+  }
+
+  async recipe(lineId: string, revision: number): Promise<KeptRecipe> {
     const row = await this.db
       .selectFrom('recipe')
       .selectAll()
       .where('line_id', '=', lineId)
       .where('revision', '=', revision)
       .executeTakeFirstOrThrow();
-    return { steps: fromJson(row.steps_json), hardware: fromJson(row.hardware_json) };
+    const steps = fromJson<Step[]>(row.steps_json);
+    const { steps: expanded } = must(expandRecipe(steps, await this.library()));
+    return { steps, expanded, hardware: fromJson(row.hardware_json) };
+  }
+
+  /** The newest hundred revisions of a line's recipe, newest first, with the versions that were cut from each. */
+  async revisions(lineId: string): Promise<LineRevision[]> {
+    const rows = await this.db
+      .selectFrom('recipe')
+      .selectAll()
+      .where('line_id', '=', lineId)
+      .orderBy('revision', 'desc')
+      .limit(100)
+      .execute();
+    const versions = await this.db
+      .selectFrom('image_version')
+      .select(['number', 'recipe_revision'])
+      .where('line_id', '=', lineId)
+      .orderBy('number')
+      .execute();
+    return rows.map((row) => ({
+      revision: row.revision,
+      createdAt: row.created_ms,
+      steps: fromJson(row.steps_json),
+      hardware: fromJson(row.hardware_json),
+      versions: versions.filter((v) => v.recipe_revision === row.revision).map((v) => v.number),
+    }));
   }
 
   async summaries(): Promise<LineSummary[]> {
@@ -79,6 +126,7 @@ export class ImageStore {
       steps: steps.length,
       versions,
       activeJob: await this.parts.jobs.activeOn(`line:${line.id}`),
+      forkedFrom: line.forked_from,
     };
   }
 
@@ -86,15 +134,18 @@ export class ImageStore {
     const line = await this.line(id);
     const versions = (await this.versions()).filter((version) => version.lineId === id);
     const recipe = await this.recipe(id, line.recipe_revision);
-    const newest = versions[0];
-    const lastCut = newest ? await this.recipe(id, newest.recipeRevision) : undefined;
+    const lastRevision = versions.find((version) => version.recipeRevision > 0)?.recipeRevision;
+    const lastCut = lastRevision === undefined ? undefined : await this.recipe(id, lastRevision);
     return {
       ...(await this.summary(line, versions)),
       hardware: recipe.hardware,
       recipe: recipe.steps,
       machine: (await machineFacts(this.parts, line)) ?? null,
-      checkpoints: [...(await this.checkpoints(id)).keys()],
-      history: await this.history(id),
+      fragments: Object.fromEntries([...(await this.library())].map(([key, steps]) => [key, [...steps]])),
+      checkpoints: await this.keptCheckpoints(id),
+      checkpointBudgetBytes: line.checkpoint_budget_bytes,
+      runs: await this.runs(id),
+      handNotes: await this.handNotes(id),
       lastCutRecipe: lastCut?.steps ?? [],
       jobs: await this.parts.jobs.newest(`line:${id}`, 20),
       sources: sourcesSchema.parse(await this.parts.estate.sources.current()),
@@ -150,6 +201,7 @@ export class ImageStore {
       note: row.note,
       recipeRevision: row.recipe_revision,
       cutAt: row.cut_ms,
+      jobId: row.job_id,
       sizeBytes: row.size_bytes,
       changes: changes
         .filter((change) => change.version_id === row.id)
@@ -175,42 +227,97 @@ export class ImageStore {
     return new Map(rows.map((row) => [row.key, row.snapshot_id]));
   }
 
-  async saveCheckpoint(
-    lineId: string,
-    key: string,
-    snapshotId: string,
-    step: number,
-    at: number,
-  ): Promise<void> {
-    await this.db
-      .insertInto('checkpoint')
-      .values({ line_id: lineId, key, snapshot_id: snapshotId, step, used_ms: at })
-      .onConflict((c) => c.columns(['line_id', 'key']).doUpdateSet({ snapshot_id: snapshotId, used_ms: at }))
+  async keptCheckpoints(lineId: string): Promise<KeptCheckpoint[]> {
+    return this.db
+      .selectFrom('checkpoint')
+      .select(['key', 'size_bytes as sizeBytes', 'used_ms as usedAt', 'step'])
+      .where('line_id', '=', lineId)
+      .orderBy('step')
       .execute();
   }
 
-  /** Minutes of past runs by step identity, the newest twenty of each. */
-  async history(lineId: string): Promise<Record<string, number[]>> {
-    const rows = await this.db
+  async saveCheckpoint(
+    lineId: string,
+    checkpoint: { key: string; snapshotId: string; sizeBytes: number; step: number; at: number },
+  ): Promise<void> {
+    const { key, snapshotId: snapshot_id, sizeBytes: size_bytes, step, at: used_ms } = checkpoint;
+    await this.db
+      .insertInto('checkpoint')
+      .values({ line_id: lineId, key, snapshot_id, step, used_ms, size_bytes })
+      .onConflict((c) => c.columns(['line_id', 'key']).doUpdateSet({ snapshot_id, used_ms, size_bytes }))
+      .execute();
+  }
+
+  /** Notes that a build stands on these checkpoints. */
+  async touchCheckpoints(lineId: string, keys: readonly string[], at: number): Promise<void> {
+    if (keys.length === 0) return;
+    await this.db
+      .updateTable('checkpoint')
+      .set({ used_ms: at })
+      .where('line_id', '=', lineId)
+      .where('key', 'in', keys)
+      .execute();
+  }
+
+  async dropCheckpoints(lineId: string, keys?: readonly string[]): Promise<void> {
+    let query = this.db.deleteFrom('checkpoint').where('line_id', '=', lineId);
+    if (keys) query = query.where('key', 'in', keys);
+    await query.execute();
+  }
+
+  /** Deletes the checkpoints that are over the line's budget; gives how many bytes that freed. */
+  async evictCheckpoints(lineId: string, standingOn: ReadonlySet<string>, key: string): Promise<number> {
+    const { checkpoint_budget_bytes } = await this.line(lineId);
+    const snapshots = await this.checkpoints(lineId);
+    const { evicted } = planEviction(await this.keptCheckpoints(lineId), checkpoint_budget_bytes, standingOn);
+    for (const checkpoint of evicted) {
+      const snapshot = snapshots.get(checkpoint.key);
+      if (snapshot)
+        await this.parts.estate.hypervisor.deleteSnapshot(`${key}/evict/${checkpoint.key}`, snapshot);
+      await this.dropCheckpoints(lineId, [checkpoint.key]);
+    }
+    return evicted.reduce((sum, checkpoint) => sum + checkpoint.sizeBytes, 0);
+  }
+
+  async setCheckpointBudget(lineId: string, bytes: number): Promise<void> {
+    await this.line(lineId);
+    await this.db
+      .updateTable('image_line')
+      .set({ checkpoint_budget_bytes: bytes })
+      .where('id', '=', lineId)
+      .execute();
+  }
+
+  /** Runs of steps in past builds, newest first. */
+  async runs(lineId: string): Promise<StepRun[]> {
+    return this.db
       .selectFrom('step_duration')
-      .selectAll()
+      .select(['identity', 'minutes', 'at_ms as at', 'build'])
       .where('line_id', '=', lineId)
       .orderBy('id', 'desc')
       .limit(2_000)
       .execute();
-    const history: Record<string, number[]> = {};
-    for (const row of rows) {
-      const list = (history[row.identity] ??= []);
-      if (list.length < 20) list.push(row.minutes);
-    }
-    return history;
   }
 
-  async saveDuration(lineId: string, identity: string, minutes: number, at: number): Promise<void> {
+  async saveRun(lineId: string, { identity, minutes, at, build }: StepRun): Promise<void> {
     await this.db
       .insertInto('step_duration')
-      .values({ line_id: lineId, identity, minutes, at_ms: at })
+      .values({ line_id: lineId, identity, minutes, at_ms: at, build })
       .execute();
+  }
+
+  async handNotes(lineId: string): Promise<{ text: string; at: number }[]> {
+    return this.db
+      .selectFrom('hand_note')
+      .select(['text', 'at_ms as at'])
+      .where('line_id', '=', lineId)
+      .orderBy('id', 'desc')
+      .limit(50)
+      .execute();
+  }
+
+  async addHandNote(lineId: string, text: string, at: number): Promise<void> {
+    await this.db.insertInto('hand_note').values({ line_id: lineId, text, at_ms: at }).execute();
   }
 
   async setMachine(lineId: string, machineId: string, key: string | null): Promise<void> {
@@ -227,6 +334,7 @@ export class ImageStore {
     hardware: Hardware;
     steps?: readonly Step[];
     dyeOffset?: number;
+    forkedFrom?: string;
     at: number;
   }): Promise<string> {
     const id = newId('line');
@@ -248,6 +356,8 @@ export class ImageStore {
           dye_offset: line.dyeOffset ?? count.n * 5,
           created_ms: line.at,
           keep_versions: null,
+          forked_from: line.forkedFrom ?? null,
+          checkpoint_budget_bytes: CHECKPOINT_BUDGET_BYTES,
         })
         .execute();
       await tx
@@ -298,6 +408,8 @@ export class ImageStore {
     imageId: string;
     entries: readonly Entry[];
     sizeBytes: number;
+    jobId?: string;
+    hardware?: Hardware;
     at: number;
   }): Promise<VersionRow> {
     const line = await this.line(version.lineId);
@@ -326,8 +438,12 @@ export class ImageStore {
       size_bytes: version.sizeBytes,
       cut_ms: version.at,
       gone_ms: null,
+      indexed: 0,
+      job_id: version.jobId ?? null,
+      hardware_json: version.hardware ? JSON.stringify(version.hardware) : null,
     };
     await this.db.insertInto('image_version').values(row).execute();
+    await indexApplications(this.db, row.id, version.entries);
     return row;
   }
 
@@ -342,8 +458,24 @@ export class ImageStore {
     return name;
   }
 
-  inventory(version: VersionRow): Entry[] {
-    return [...openInventory(join(this.parts.dataFolder, 'inventories', version.inventory)).entries()];
+  /** Where the inventory of a version lies. */
+  inventoryFile(version: Pick<VersionRow, 'inventory'>): string {
+    return join(this.parts.dataFolder, 'inventories', version.inventory);
+  }
+
+  inventory(version: Pick<VersionRow, 'inventory'>): Entry[] {
+    return [...openInventory(this.inventoryFile(version)).entries()];
+  }
+
+  /** Reads what versions hold that were made before that was kept. */
+  async indexOlderVersions(): Promise<void> {
+    const rows = await this.db
+      .selectFrom('image_version')
+      .select(['id', 'inventory'])
+      .where('indexed', '=', 0)
+      .where('gone_ms', 'is', null)
+      .execute();
+    for (const row of rows) await indexApplications(this.db, row.id, this.inventory(row));
   }
 
   /** Sets the state of a version and keeps who did it. */

@@ -57,8 +57,6 @@ export function packageRoutes(router: Router, parts: Parts, store: PackageStore)
   // A form, not JSON, so it stands outside the checked endpoints; `receiveCapture` checks every part.
   router.post('/captures/upload', async (request, response) => {
     const captureId = newId('capture');
-    if (!request.is('multipart/form-data'))
-      throw invalid([{ path: '', message: 'send the inventories and the payload as a form' }]);
     const { name, publisher, version } = await receiveCapture(request, store.captureFolder(captureId));
     const proposal_json = JSON.stringify({ name, publisher, version, entryPoints: [] });
     await store.addCapture({

@@ -1,13 +1,11 @@
 /** Takes an uploaded capture: two inventories and the payload. Nothing is kept unless all is good. */
-import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
+import { rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { pipeline } from 'node:stream/promises';
-import busboy from 'busboy';
 import type { Request } from 'express';
-import { openInventory } from '@vatline/files/inventory-file';
 import { InputError } from '@vatline/files/input-error';
 import { unpackPayload } from '@vatline/files/payload';
 import type { Fault } from '@vatline/core/result';
+import { inventoryFaults, readForm } from '../platform/form.ts';
 import { invalid } from '../platform/problem.ts';
 
 export interface UploadedCapture {
@@ -16,21 +14,21 @@ export interface UploadedCapture {
   readonly version: string;
 }
 
-const FILES = ['before', 'after', 'payload'] as const;
+const FILES = { before: 'before.jsonl', after: 'after.jsonl', payload: 'payload.archive' };
 const MAX_FILE_BYTES = 8e9;
 
 /** Reads the form into the folder. Throws a refusal with a fault at each part; the folder is then gone. */
 export async function receiveCapture(request: Request, folder: string): Promise<UploadedCapture> {
-  mkdirSync(folder, { recursive: true });
   try {
-    const form = await readForm(request, folder);
+    const form = await readForm(request, folder, FILES, MAX_FILE_BYTES);
     const faults = form.faults;
-    for (const file of FILES)
+    for (const file of Object.keys(FILES))
       if (!form.files.has(file)) faults.push({ path: file, message: `is missing; choose a file` });
     for (const field of ['name', 'publisher', 'version'])
       if (!form.fields.get(field)?.trim()) faults.push({ path: field, message: 'is empty' });
     if (faults.length === 0)
-      faults.push(...checkInventory(folder, 'before'), ...checkInventory(folder, 'after'));
+      for (const which of ['before', 'after'] as const)
+        faults.push(...inventoryFaults(join(folder, FILES[which]), which));
     if (faults.length === 0) faults.push(...(await checkPayload(folder)));
     if (faults.length > 0) throw invalid(faults);
     const field = (name: string) => form.fields.get(name)?.trim() ?? '';
@@ -38,43 +36,6 @@ export async function receiveCapture(request: Request, folder: string): Promise<
   } catch (error) {
     rmSync(folder, { recursive: true, force: true });
     throw error;
-  }
-}
-
-interface Form {
-  readonly fields: Map<string, string>;
-  readonly files: Set<string>;
-  readonly faults: Fault[];
-}
-
-async function readForm(request: Request, folder: string): Promise<Form> {
-  const form: Form = { fields: new Map(), files: new Set(), faults: [] };
-  const writing: Promise<void>[] = [];
-  const parser = busboy({
-    headers: request.headers,
-    limits: { fileSize: MAX_FILE_BYTES, files: FILES.length, fields: 10 },
-  });
-  parser.on('field', (name, value) => form.fields.set(name, value));
-  parser.on('file', (name, stream) => {
-    if (!FILES.some((known) => known === name)) return void stream.resume();
-    form.files.add(name);
-    stream.on('limit', () => form.faults.push({ path: name, message: 'is larger than 8 GB' }));
-    const target = join(folder, name === 'payload' ? 'payload.archive' : `${name}.jsonl`);
-    writing.push(pipeline(stream, createWriteStream(target)));
-  });
-  await pipeline(request, parser);
-  await Promise.all(writing);
-  return form;
-}
-
-function checkInventory(folder: string, which: 'before' | 'after'): Fault[] {
-  try {
-    const inventory = openInventory(join(folder, `${which}.jsonl`));
-    for (const _entry of inventory.entries()) continue;
-    return [];
-  } catch (error) {
-    if (!(error instanceof InputError)) throw error;
-    return error.faults.map((fault) => ({ path: which, message: `${fault.path} ${fault.message}` }));
   }
 }
 

@@ -11,6 +11,8 @@ export interface Tables {
     input_json: string;
     error: string | null;
     cancel: number;
+    /** Set while it is to stop before its next step, or has. */
+    pause: number;
     created_ms: number;
     ended_ms: number | null;
   };
@@ -47,7 +49,20 @@ export interface Tables {
     created_ms: number;
     /** How many versions retention keeps besides those in use; null keeps all. */
     keep_versions: number | null;
+    /** Version of another line that it was started from. */
+    forked_from: string | null;
+    checkpoint_budget_bytes: number;
   };
+  fragment_revision: {
+    name: string;
+    revision: number;
+    steps_json: string;
+    note: string;
+    created_ms: number;
+  };
+  hand_note: { id: Generated<number>; line_id: string; text: string; at_ms: number };
+  application: { id: Generated<number>; publisher: string; name: string; version: string };
+  version_holds: { version_id: string; application_id: number };
   recipe: {
     line_id: string;
     revision: number;
@@ -56,8 +71,24 @@ export interface Tables {
     created_ms: number;
   };
   check_off: { line_id: string; check_id: string; reason: string; at_ms: number };
-  checkpoint: { line_id: string; key: string; snapshot_id: string; step: number; used_ms: number };
-  step_duration: { id: Generated<number>; line_id: string; identity: string; minutes: number; at_ms: number };
+  checkpoint: {
+    line_id: string;
+    key: string;
+    snapshot_id: string;
+    /** Index of its step in the recipe it was made by. */
+    step: number;
+    used_ms: number;
+    size_bytes: number;
+  };
+  step_duration: {
+    id: Generated<number>;
+    line_id: string;
+    identity: string;
+    minutes: number;
+    at_ms: number;
+    /** The job it ran in. */
+    build: string;
+  };
   image_version: {
     id: string;
     line_id: string;
@@ -65,6 +96,7 @@ export interface Tables {
     dye: string;
     state: string;
     note: string;
+    /** 0 when it was made elsewhere. */
     recipe_revision: number;
     image_id: string;
     inventory: string;
@@ -72,6 +104,12 @@ export interface Tables {
     cut_ms: number;
     /** When its image was deleted; null while it is there. */
     gone_ms: number | null;
+    /** Whether `version_holds` tells its applications. */
+    indexed: number;
+    /** The job that cut or imported it; null for those from before. */
+    job_id: string | null;
+    /** Hardware of a version that was made elsewhere. */
+    hardware_json: string | null;
   };
   version_change: {
     id: Generated<number>;

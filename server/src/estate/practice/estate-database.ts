@@ -17,7 +17,7 @@ export interface EstateTables {
     guest_json: string;
     pool: string | null;
   };
-  snapshot: { id: string; machine_id: string; guest_json: string };
+  snapshot: { id: string; machine_id: string; guest_json: string; size_bytes: number };
   image: { id: string; guest_json: string; size_bytes: number };
   operation: {
     key: string;
@@ -55,7 +55,7 @@ const schema = [
   `create table if not exists datastore (site text not null, name text not null, capacity_bytes integer not null, operations integer not null, primary key (site, name)) strict`,
   `create table if not exists machine (id text primary key, name text not null unique, site text not null, datastore text not null, cores integer not null,
     disk_bytes integer not null, power text not null, guest_json text not null, pool text) strict`,
-  `create table if not exists snapshot (id text primary key, machine_id text not null, guest_json text not null) strict`,
+  `create table if not exists snapshot (id text primary key, machine_id text not null, guest_json text not null, size_bytes integer not null default 0) strict`,
   `create table if not exists image (id text primary key, guest_json text not null, size_bytes integer not null) strict`,
   `create table if not exists operation (key text primary key, call text not null, subject text not null, started_ms integer not null, ready_ms integer not null,
     ended_ms integer, state text not null, effect_json text not null, error_kind text, error text, result text not null) strict`,
@@ -81,6 +81,9 @@ export async function openEstateDatabase(path: string): Promise<EstateDb> {
   sqlite.pragma('synchronous = NORMAL');
   const db = new Kysely<EstateTables>({ dialect: new SqliteDialect({ database: sqlite }) });
   for (const statement of schema) await sql.raw(statement).execute(db);
+  const columns = sqlite.pragma('table_info(snapshot)') as { name: string }[];
+  if (!columns.some((column) => column.name === 'size_bytes'))
+    await sql.raw('alter table snapshot add column size_bytes integer not null default 0').execute(db);
   return db;
 }
 

@@ -1,7 +1,7 @@
 /** What the smaller steps of a recipe leave on a practice machine, entry by entry. */
 import { entryKey, type Entry } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
-import { createHash } from 'node:crypto';
+import { contentDigest } from './content.ts';
 
 export type GuestChange =
   | { readonly put: Entry }
@@ -11,12 +11,16 @@ export type GuestChange =
 /** Nothing on these machines carries the date of a build: the same recipe gives the same inventory. */
 const PLATFORM_DATE = '2027-01-01T00:00:00Z';
 
-export function digestOf(text: string): string {
-  return createHash('sha256').update(text).digest('hex');
-}
+/** Bytes of a file that a step or a person copies onto a machine. */
+const COPIED_BYTES = 64_000;
 
-/** A file whose digest follows from a text, unless it is known. */
-export function fileEntry(path: string, size: number, content: string, sha256 = digestOf(content)): Entry {
+/** A file whose bytes follow from a text, unless its digest is known. */
+export function fileEntry(
+  path: string,
+  size: number,
+  content: string,
+  sha256 = contentDigest(content, size),
+): Entry {
   return { kind: 'file', path, size, sha256, mode: '0644', modified: PLATFORM_DATE };
 }
 
@@ -42,15 +46,17 @@ export function changesOfStep(step: Step): readonly GuestChange[] {
             image: 'Program files/Guest tools/tools.exe',
           },
         },
-        { put: fileEntry('Program files/Guest tools/tools.exe', 22e6, `tools ${step.version}`) },
+        { put: fileEntry('Program files/Guest tools/tools.exe', 220_000, `tools ${step.version}`) },
         ...step.drivers.map((name): GuestChange => ({
           put: { kind: 'driver', name, version: step.version },
         })),
       ];
     case 'language pack':
-      return [{ put: fileEntry(`System/Languages/${step.language}.pack`, 310e6, step.language) }];
+      return [{ put: fileEntry(`System/Languages/${step.language}.pack`, 3_100_000, step.language) }];
     case 'file copy':
-      return [{ put: fileEntry(step.target, 64_000, step.source, step.digest) }];
+      // Working the digest out makes the bytes known where the step names them rightly.
+      contentDigest(step.source, COPIED_BYTES);
+      return [{ put: fileEntry(step.target, COPIED_BYTES, step.source, step.digest) }];
     case 'shortcut': {
       const folder = step.place === 'desktop' ? 'Users/All/Desktop' : 'Users/All/Start menu';
       return [{ put: { kind: 'shortcut', path: `${folder}/${step.name}`, target: step.target } }];
@@ -79,7 +85,7 @@ export function changesOfStep(step: Step): readonly GuestChange[] {
             image: 'Program files/Profile agent/agent.exe',
           },
         },
-        { put: fileEntry('Program files/Profile agent/agent.exe', 11e6, `profile agent ${step.version}`) },
+        { put: fileEntry('Program files/Profile agent/agent.exe', 110_000, `profile agent ${step.version}`) },
         { put: setting('Machine\\Software\\Profile agent', 'Share', step.share) },
       ];
     case 'settings baseline':

@@ -1,16 +1,12 @@
 /** What a practice machine has on it, how a step changes that, and the inventory it gives. */
+import { sizeOf } from '@vatline/core/image/compare-versions';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
 import { usualMinutes } from '@vatline/core/image/describe-step';
 import { isSilent } from '@vatline/core/image/silent-command';
 import { between, hash32, seededRandom } from '@vatline/core/random';
-import {
-  applyChanges,
-  changesOfStep,
-  digestOf,
-  fileEntry as file,
-  type GuestChange,
-} from './guest-changes.ts';
+import { textDigest } from './content.ts';
+import { applyChanges, changesOfStep, fileEntry as file, type GuestChange } from './guest-changes.ts';
 
 export interface GuestApplication {
   readonly publisher: string;
@@ -25,10 +21,12 @@ export interface Guest {
   readonly applications: readonly GuestApplication[];
   readonly agent: string | null;
   readonly joined: string | null;
-  readonly scripts: readonly { readonly title: string; readonly digest: string }[];
+  readonly scripts: readonly { readonly title: string; readonly text: string }[];
   readonly restartPending: boolean;
   /** What smaller steps and people's hands did, in order. */
   readonly changes?: readonly GuestChange[];
+  /** Of a machine made elsewhere: what was on it when it came. */
+  readonly imported?: { readonly entries: readonly Entry[]; readonly diskBytes: number };
 }
 
 /** What an application brings besides its files. */
@@ -83,7 +81,7 @@ export function runGuestStep(guest: Guest, step: Step, traits: ReadonlyMap<strin
       return { guest: withApplication(guest, step), minutes: [8, 10] };
     case 'script':
       return {
-        guest: { ...guest, scripts: [...guest.scripts, { title: step.title, digest: digestOf(step.text) }] },
+        guest: { ...guest, scripts: [...guest.scripts, { title: step.title, text: step.text }] },
         minutes: [1, 1.2],
       };
     case 'restart':
@@ -113,7 +111,8 @@ function changed(guest: Guest, step: Step): StepOutcome {
   };
 }
 
-function withApplication(guest: Guest, { publisher, name, version }: GuestApplication): Guest {
+/** A guest with an application put on it, in place of another version. */
+export function withApplication(guest: Guest, { publisher, name, version }: GuestApplication): Guest {
   const others = guest.applications.filter((app) => app.name !== name);
   return { ...guest, applications: [...others, { publisher, name, version }] };
 }
@@ -165,6 +164,7 @@ function updatesOf(release: string): Entry[] {
 
 /** The inventory of a guest: a function of what was done to it, and of nothing else. */
 export function guestInventory(guest: Guest, traits: ReadonlyMap<string, Traits>): Entry[] {
+  if (guest.imported) return applyChanges(guest.imported.entries, guest.changes ?? []);
   const entries: Entry[] = [...systemEntries(guest)];
   const release = [...guest.releases].sort().at(-1);
   if (release) {
@@ -174,7 +174,7 @@ export function guestInventory(guest: Guest, traits: ReadonlyMap<string, Traits>
   }
   if (guest.agent) {
     entries.push({ kind: 'service', name: 'HostAgent', start: 'automatic', image: 'System/Agent/agent.exe' });
-    entries.push(file('System/Agent/agent.exe', 8_400_000, `agent ${guest.agent}`));
+    entries.push(file('System/Agent/agent.exe', 84_000, `agent ${guest.agent}`));
     entries.push({
       kind: 'application',
       publisher: 'Vat Line',
@@ -192,7 +192,14 @@ export function guestInventory(guest: Guest, traits: ReadonlyMap<string, Traits>
       value: guest.joined,
     });
   for (const script of guest.scripts)
-    entries.push(file(`System/Setup/Scripts/${script.title}.cmd`, 400, script.digest));
+    entries.push(
+      file(
+        `System/Setup/Scripts/${script.title}.cmd`,
+        Buffer.byteLength(script.text),
+        '',
+        textDigest(script.text),
+      ),
+    );
   for (const application of guest.applications)
     entries.push(...applicationEntries(application, traits.get(application.name)));
   return applyChanges(entries, guest.changes ?? []);
@@ -214,16 +221,35 @@ function systemEntries(guest: Guest): Entry[] {
       version: `24.${(i % 3) + 1}`,
     })),
     ...Array.from({ length: 160 }, (_, i) =>
-      file(`System/Library/lib${i + 1}.dll`, between(random, 4e5, 2.2e8), `${system} ${i}`),
+      file(`System/Library/lib${i + 1}.dll`, between(random, 4e3, 4e5), `${system} ${i}`),
     ),
     { kind: 'task', name: 'Tidy disk', run: 'System/tidy.exe', schedule: 'weekly' },
   ];
 }
 
-/** Bytes an application takes on disk, between 20 and 900 MB by its name. */
-export function applicationBytes(application: GuestApplication): number {
-  return 20e6 + (hash32(application.name) % 880) * 1e6 + (hash32(application.version) % 5_000) * 1e3;
+/** Bytes of an application's files, between 0.2 and 9 MB by its name. */
+function applicationBytes(application: GuestApplication): number {
+  return 2e5 + (hash32(application.name) % 880) * 1e4 + (hash32(application.version) % 5_000) * 10;
 }
+
+/** Bytes that a guest takes on disk: what its inventory lists, and what a system keeps besides. */
+export function diskBytesOf(guest: Guest, entries: readonly Entry[]): number {
+  if (guest.imported) return guest.imported.diskBytes;
+  if (guest.system === '') return 0;
+  return 15e9 + (hash32(`${guest.system} ${guest.edition}`) % 3_000) * 1e6 + sizeOf(entries);
+}
+
+/** Bytes a snapshot takes: what was not on the machine before, and at least what one always takes. */
+export function snapshotGrowth(before: Guest, after: Guest, traits: ReadonlyMap<string, Traits>): number {
+  const [old, now] = [guestInventory(before, traits), guestInventory(after, traits)];
+  const system = after.system !== before.system ? diskBytesOf(after, []) : 0;
+  const kept = new Set(old.map((entry) => JSON.stringify(entry)));
+  return SNAPSHOT_BYTES + system + sizeOf(now.filter((entry) => !kept.has(JSON.stringify(entry))));
+}
+
+const SNAPSHOT_BYTES = 60e6;
+
+const PART_BYTES = 8_000;
 
 function applicationEntries(application: GuestApplication, traits: Traits | undefined): Entry[] {
   const { publisher, name, version } = application;
@@ -234,7 +260,7 @@ function applicationEntries(application: GuestApplication, traits: Traits | unde
   for (let i = 0; i < files; i++) {
     // Most files of a program stay as they are from version to version.
     const changes = i % 3 === 0;
-    const size = i === 0 ? total - (files - 1) * 1e6 : 1e6;
+    const size = i === 0 ? total - (files - 1) * PART_BYTES : PART_BYTES;
     entries.push(
       file(
         `${folder}/${i === 0 ? 'program.exe' : `part-${i}.dll`}`,

@@ -1,8 +1,18 @@
 /** The practice hypervisor: machines, copies, power, cores, datastores. */
 import { minutesOf } from './pace-of-work.ts';
-import { guestInventory, runGuestStep, emptyGuest, type Guest, type Traits } from './guest.ts';
+import { contentOf } from './content.ts';
+import {
+  diskBytesOf as guestDiskBytes,
+  emptyGuest,
+  guestInventory,
+  runGuestStep,
+  snapshotGrowth,
+  type Guest,
+  type Traits,
+} from './guest.ts';
 import {
   EstateError,
+  type CapturedImage,
   type CloneSpec,
   type Hypervisor,
   type MachineReport,
@@ -15,8 +25,10 @@ import type { PracticeOperations } from './operations.ts';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
 import { diskBytesOf } from '@vatline/core/image/hardware';
-import { sizeOf } from '@vatline/core/image/compare-versions';
 import { createHash } from 'node:crypto';
+import { sql } from 'kysely';
+import type { HandChange } from '../control.ts';
+import { changeByHand } from './by-hand.ts';
 
 type MachineRow = EstateTables['machine'];
 
@@ -140,12 +152,39 @@ export class PracticeHypervisor implements Hypervisor {
   async snapshot(key: string, machineId: string): Promise<string> {
     const row = await this.need(machineId);
     const id = `snap-${digest(key)}`;
+    const before = await this.db
+      .selectFrom('snapshot')
+      .select('guest_json')
+      .where('machine_id', '=', machineId)
+      .orderBy(sql`rowid`, 'desc')
+      .limit(1)
+      .executeTakeFirst();
+    const traits = await this.traits();
+    const guest = JSON.parse(row.guest_json) as Guest;
+    const size_bytes = snapshotGrowth(
+      before ? (JSON.parse(before.guest_json) as Guest) : emptyGuest,
+      guest,
+      traits,
+    );
     await this.db
       .insertInto('snapshot')
-      .values({ id, machine_id: machineId, guest_json: row.guest_json })
+      .values({ id, machine_id: machineId, guest_json: row.guest_json, size_bytes })
       .onConflict((c) => c.doNothing())
       .execute();
     return id;
+  }
+
+  async snapshotInventory(snapshotId: string): Promise<readonly Entry[]> {
+    const { guest_json } = await this.needSnapshot(snapshotId);
+    return guestInventory(JSON.parse(guest_json) as Guest, await this.traits());
+  }
+
+  async snapshotBytes(snapshotId: string): Promise<number> {
+    return (await this.needSnapshot(snapshotId)).size_bytes;
+  }
+
+  async deleteSnapshot(_key: string, snapshotId: string): Promise<void> {
+    await this.db.deleteFrom('snapshot').where('id', '=', snapshotId).execute();
   }
 
   async revert(key: string, machineId: string, snapshotId: string): Promise<Operation> {
@@ -164,9 +203,7 @@ export class PracticeHypervisor implements Hypervisor {
     return this.timed(key, 'capture', machineId, { id: machineId, imageId: `img-${digest(key)}` });
   }
 
-  async image(
-    id: string,
-  ): Promise<{ id: string; sizeBytes: number; entries: ReturnType<typeof guestInventory> } | undefined> {
+  async image(id: string): Promise<CapturedImage | undefined> {
     const row = await this.db.selectFrom('image').selectAll().where('id', '=', id).executeTakeFirst();
     if (!row) return undefined;
     return {
@@ -178,6 +215,31 @@ export class PracticeHypervisor implements Hypervisor {
 
   async deleteImage(_key: string, id: string): Promise<void> {
     await this.db.deleteFrom('image').where('id', '=', id).execute();
+  }
+
+  async importImage(key: string, { entries, sizeBytes }: Omit<CapturedImage, 'id'>): Promise<string> {
+    const id = `img-${digest(key)}`;
+    const guest: Guest = { ...emptyGuest, imported: { entries, diskBytes: sizeBytes } };
+    await this.db
+      .insertInto('image')
+      .values({ id, guest_json: JSON.stringify(guest), size_bytes: sizeBytes })
+      .onConflict((c) => c.doNothing())
+      .execute();
+    return id;
+  }
+
+  async readFile(imageId: string, path: string): Promise<Iterable<Uint8Array>> {
+    const image = await this.image(imageId);
+    if (!image) throw new EstateError('not found', `the hypervisor has no image ${imageId}`);
+    const file = image.entries.find((entry) => entry.kind === 'file' && entry.path === path);
+    if (file?.kind !== 'file') throw new EstateError('not found', `the image has no file ${path}`);
+    const content = contentOf(file.sha256);
+    if (!content)
+      throw new EstateError(
+        'not found',
+        `the practice estate never had the bytes of ${path}, only its digest`,
+      );
+    return content;
   }
 
   async clone(key: string, spec: CloneSpec): Promise<Operation> {
@@ -344,13 +406,23 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   private async endRevert(id: string, snapshotId: string): Promise<string> {
-    const snapshot = await this.db
-      .selectFrom('snapshot')
-      .selectAll()
-      .where('id', '=', snapshotId)
-      .executeTakeFirst();
-    if (!snapshot) throw new EstateError('not found', `there is no snapshot ${snapshotId}`);
-    return this.changeGuest(id, () => JSON.parse(snapshot.guest_json) as Guest, 'on');
+    const { guest_json } = await this.needSnapshot(snapshotId);
+    return this.changeGuest(id, () => JSON.parse(guest_json) as Guest, 'on');
+  }
+
+  private async needSnapshot(id: string): Promise<EstateTables['snapshot']> {
+    const row = await this.db.selectFrom('snapshot').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw new EstateError('not found', `there is no snapshot ${id}`);
+    return row;
+  }
+
+  /** Somebody at the machine's screen does what a step would do, without waiting and without a recipe. */
+  async byHand(machineId: string, change: HandChange): Promise<void> {
+    const row = await this.need(machineId);
+    if (row.power !== 'on') throw new EstateError('conflict', `${row.name} is off; run it first`);
+    const outcome = changeByHand(JSON.parse(row.guest_json) as Guest, change, await this.traits());
+    if (outcome.error !== undefined) throw new EstateError('failed', outcome.error);
+    await this.changeGuest(machineId, () => outcome.guest);
   }
 
   private async endCopy(a: { id: string; newId: string; name: string }): Promise<string> {
@@ -365,7 +437,8 @@ export class PracticeHypervisor implements Hypervisor {
 
   private async endCapture(a: { id: string; imageId: string }): Promise<string> {
     const row = await this.need(a.id);
-    const size = sizeOf(guestInventory(JSON.parse(row.guest_json) as Guest, await this.traits()));
+    const guest = JSON.parse(row.guest_json) as Guest;
+    const size = guestDiskBytes(guest, guestInventory(guest, await this.traits()));
     await this.db
       .insertInto('image')
       .values({ id: a.imageId, guest_json: row.guest_json, size_bytes: size })

@@ -21,8 +21,10 @@ export class PracticePackaging implements PackagingMachine {
   async installers(): Promise<Installer[]> {
     const rows = await this.db.selectFrom('installer').selectAll().orderBy('id').execute();
     return rows.map((row) => {
-      const { id, name, publisher, version, files, entryPoints } = JSON.parse(row.json) as InstallerPlan;
-      return { id, name, publisher, version, files, entryPoints };
+      const { id, name, publisher, version, files, entryPoints, licence } = JSON.parse(
+        row.json,
+      ) as InstallerPlan;
+      return { id, name, publisher, version, files, entryPoints, licence };
     });
   }
 

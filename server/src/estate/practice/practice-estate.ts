@@ -1,5 +1,12 @@
 /** The practice estate: every stand-in behind the driver, its controls, and how it is filled. */
-import { guestInventory, runGuestStep, emptyGuest, type Guest } from './guest.ts';
+import {
+  diskBytesOf as guestDiskBytes,
+  emptyGuest,
+  guestInventory,
+  runGuestStep,
+  snapshotGrowth,
+  type Guest,
+} from './guest.ts';
 import { digest, OWN_DISK_BYTES, PracticeHypervisor } from './hypervisor.ts';
 import { PracticeActivity, PracticeAgents, PracticeShare } from './hosts.ts';
 import { PracticeBroker, PracticeDirectory } from './directory.ts';
@@ -7,14 +14,13 @@ import { PracticeClock } from './clock.ts';
 import { PracticeOperations } from './operations.ts';
 import { PracticePackaging } from './packaging.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
-import type { EstateControl, PracticeFault } from '../control.ts';
+import type { EstateControl, HandChange, PracticeFault } from '../control.ts';
 import type { EstateDriver, Sources } from '../driver.ts';
 import { buildSources } from '@vatline/demo/sources';
 import { assessmentCsv } from '@vatline/demo/assessment';
 import type { EstatePlan } from '@vatline/demo/estate';
 import { diskBytesOf, type Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
-import { sizeOf } from '@vatline/core/image/compare-versions';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Instant } from '@vatline/core/time/instant';
 import { randomBytes } from 'node:crypto';
@@ -96,6 +102,10 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     return assessmentCsv();
   }
 
+  byHand(machineId: string, change: HandChange): Promise<void> {
+    return this.hypervisor.byHand(machineId, change);
+  }
+
   async close(): Promise<void> {
     await this.clock.stop();
     await this.db.destroy();
@@ -111,11 +121,12 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     const captured = { ...guest, joined: null };
     const entries = guestInventory(captured, traits);
     const id = `img-${digest(name)}`;
+    const sizeBytes = guestDiskBytes(captured, entries);
     await this.db
       .insertInto('image')
-      .values({ id, guest_json: JSON.stringify(captured), size_bytes: sizeOf(entries) })
+      .values({ id, guest_json: JSON.stringify(captured), size_bytes: sizeBytes })
       .execute();
-    return { id, sizeBytes: sizeOf(entries), entries };
+    return { id, sizeBytes, entries };
   }
 
   /** Puts a build machine there with a snapshot after each of its steps, powered off. */
@@ -130,11 +141,17 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     let guest = emptyGuest;
     const snapshots: string[] = [];
     for (const [i, step] of steps.entries()) {
+      const before = guest;
       guest = runGuestStep(guest, step, traits).guest;
       const snapshot = `snap-${digest(`${name}/${i}`)}`;
       await this.db
         .insertInto('snapshot')
-        .values({ id: snapshot, machine_id: id, guest_json: JSON.stringify(guest) })
+        .values({
+          id: snapshot,
+          machine_id: id,
+          guest_json: JSON.stringify(guest),
+          size_bytes: snapshotGrowth(before, guest, traits),
+        })
         .execute();
       snapshots.push(snapshot);
     }

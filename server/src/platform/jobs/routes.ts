@@ -10,6 +10,10 @@ export function jobRoutes(router: Router, runner: JobRunner): void {
     await runner.cancel(params.id);
     return { done: true as const };
   });
+  serve(router, jobEndpoints.pause, async ({ params }) => {
+    await runner.pause(params.id);
+    return { done: true as const };
+  });
   serve(router, jobEndpoints.goOn, async ({ params }) => {
     await runner.goOn(params.id);
     return { done: true as const };

@@ -12,7 +12,7 @@ import { newId } from '../ids.ts';
 import { conflict, notFound } from '../problem.ts';
 import { Ledger } from './ledger.ts';
 import { Pace } from './pace.ts';
-import { JobStore, type JobRow } from './store.ts';
+import { JobStore, type JobAbilities, type JobRow } from './store.ts';
 import { subjectAddress } from './subject-address.ts';
 
 export interface JobStep {
@@ -27,6 +27,10 @@ export interface JobKind<I> {
   steps(input: I, jobId: string): Promise<readonly JobStep[]>;
   /** Called once the job has ended, however it did. */
   ended?(input: I, state: 'done' | 'failed' | 'cancelled', jobId: string): Promise<void>;
+  /** Whether it may stop between two steps until somebody lets it go on. */
+  readonly pausable?: boolean;
+  /** Takes back what was begun, once it was cancelled; it cannot be gone on with then. */
+  cleanUp?(input: I, jobId: string): Promise<void>;
   /** The kind of job that undoes what this one made. */
   readonly undoKind?: string;
 }
@@ -54,6 +58,7 @@ class Cancelled extends Error {
 
 interface Running {
   cancelled: boolean;
+  paused: boolean;
   /** Rejects what the job waits for. */
   readonly interrupts: Set<(error: Error) => void>;
 }
@@ -120,6 +125,7 @@ export class JobRunner {
 
   async cancel(id: string): Promise<void> {
     const row = await this.need(id);
+    if (row.state === 'paused') return this.finish(row, { state: 'cancelled', error: null });
     if (row.state !== 'running' && row.state !== 'waiting')
       throw conflict(`"${row.title}" has ended already`);
     await this.store.setCancel(id);
@@ -129,12 +135,31 @@ export class JobRunner {
     for (const interrupt of running.interrupts) interrupt(new Cancelled('cancelled'));
   }
 
-  /** Goes on with a failed or cancelled job from the step that did not end. */
+  /** Stops a job before its next step; the one at work is finished. */
+  async pause(id: string): Promise<void> {
+    const row = await this.need(id);
+    if (!this.may(row.kind).pause) throw conflict(`"${row.title}" cannot be paused; it can be cancelled`);
+    const running = this.running.get(id);
+    if (!running) throw conflict(`"${row.title}" is not at work`);
+    await this.store.setPause(id, true);
+    running.paused = true;
+    this.parts.journal.tell('jobs', 'images');
+  }
+
+  /** Goes on with a failed, cancelled or paused job from the step that did not end. */
   async goOn(id: string): Promise<void> {
     const row = await this.need(id);
-    if (row.state !== 'failed' && row.state !== 'cancelled') throw conflict(`"${row.title}" did not fail`);
+    const running = this.running.get(id);
+    if (running?.paused && row.state !== 'paused') {
+      running.paused = false;
+      return this.store.setPause(id, false);
+    }
+    if (row.state === 'cancelled' && this.may(row.kind).cleansUp)
+      throw conflict(`"${row.title}" was cancelled and cleaned up; start it anew`);
+    if (row.state !== 'failed' && row.state !== 'cancelled' && row.state !== 'paused')
+      throw conflict(`"${row.title}" did not fail`);
     const busy = await this.store.activeOf(row.subject);
-    if (busy) throw conflict(`"${busy.title}" is at work on this; wait for its end`);
+    if (busy && busy.id !== id) throw conflict(`"${busy.title}" is at work on this; wait for its end`);
     await this.store.reopen(id);
     this.launch(id);
   }
@@ -154,12 +179,12 @@ export class JobRunner {
 
   /** Jobs as the API gives them. */
   present(rows: readonly JobRow[]): Promise<Job[]> {
-    return this.store.present(rows, (kind) => this.undoable(kind));
+    return this.store.present(rows, (kind) => this.may(kind));
   }
 
   /** A job with its log and ledger. */
   async detail(id: string): Promise<JobDetail> {
-    return this.store.detail(await this.need(id), (kind) => this.undoable(kind));
+    return this.store.detail(await this.need(id), (kind) => this.may(kind));
   }
 
   /** The job at work on a subject. */
@@ -173,8 +198,13 @@ export class JobRunner {
     return this.present(await this.store.list(subject, limit));
   }
 
-  private undoable(kind: string): boolean {
-    return this.kinds.get(kind)?.undoKind !== undefined;
+  private may(kind: string): JobAbilities {
+    const known = this.kinds.get(kind);
+    return {
+      undo: known?.undoKind !== undefined,
+      pause: known?.pausable === true,
+      cleansUp: known?.cleanUp !== undefined,
+    };
   }
 
   /** Lets running steps be; they are taken up at the next start. */
@@ -195,13 +225,15 @@ export class JobRunner {
   }
 
   private launch(id: string): void {
-    const running: Running = { cancelled: false, interrupts: new Set() };
+    const running: Running = { cancelled: false, paused: false, interrupts: new Set() };
     this.running.set(id, running);
     void this.run(id, running)
       .catch((error: unknown) => {
         if (!this.stopping) this.parts.log.error({ err: error as Error, job: id }, 'job runner failed');
       })
-      .finally(() => this.running.delete(id));
+      .finally(() => {
+        if (this.running.get(id) === running) this.running.delete(id);
+      });
   }
 
   private async run(id: string, running: Running): Promise<void> {
@@ -210,21 +242,36 @@ export class JobRunner {
     const pace = new Pace(kind.paced ? this.parts.clock : undefined);
     pace.enter();
     running.cancelled ||= row.cancel === 1;
+    running.paused ||= row.pause === 1;
     try {
       await this.store.setState(id, 'running', null);
       const input = JSON.parse(row.input_json) as never;
       const steps = await kind.steps(input, id);
       const outcome = await this.runSteps(row, steps, running, pace);
       if (this.stopping) return;
-      await this.store.end(id, outcome.state, outcome.error, this.parts.clock.now());
-      await kind.ended?.(input, outcome.state, id);
-      await this.tell(row, outcome);
+      if (outcome.state === 'paused') await this.rest(row);
+      else await this.finish(row, outcome);
     } finally {
       pace.leave();
     }
   }
 
-  private async tell(row: JobRow, outcome: Outcome): Promise<void> {
+  /** Lets a job lie until it is gone on with, also over a restart. */
+  private async rest(row: JobRow): Promise<void> {
+    await this.store.setState(row.id, 'paused', null);
+    this.parts.journal.tell('jobs', 'images');
+  }
+
+  private async finish(row: JobRow, outcome: EndedOutcome): Promise<void> {
+    const kind = this.kindOf(row.kind);
+    const input = JSON.parse(row.input_json) as never;
+    if (outcome.state === 'cancelled') await kind.cleanUp?.(input, row.id);
+    await this.store.end(row.id, outcome.state, outcome.error, this.parts.clock.now());
+    await kind.ended?.(input, outcome.state, row.id);
+    await this.tell(row, outcome);
+  }
+
+  private async tell(row: JobRow, outcome: EndedOutcome): Promise<void> {
     const text = {
       done: `${row.title}: done`,
       failed: `${row.title}: failed, ${outcome.error ?? ''}`,
@@ -250,6 +297,7 @@ export class JobRunner {
     for (const [number, step] of steps.entries()) {
       if (finished.has(number)) continue;
       if (running.cancelled) return { state: 'cancelled', error: null };
+      if (running.paused) return { state: 'paused' };
       await this.store.beginStep(row.id, number, this.parts.clock.now());
       this.parts.journal.tell('jobs');
       try {
@@ -335,7 +383,9 @@ async function unspent(start: (attempt: number) => Promise<Operation>): Promise<
   return operation;
 }
 
-interface Outcome {
+interface EndedOutcome {
   readonly state: 'done' | 'failed' | 'cancelled';
   readonly error: string | null;
 }
+
+type Outcome = EndedOutcome | { readonly state: 'paused' };

@@ -7,7 +7,18 @@ import type { Tables } from '../tables.ts';
 
 export type JobRow = Selectable<Tables['job']>;
 
-const ACTIVE = ['waiting', 'running'];
+/** At work, or about to be. */
+const UNFINISHED = ['waiting', 'running'];
+/** Holding its subject: a paused job keeps others away as well. */
+const ACTIVE = [...UNFINISHED, 'paused'];
+
+/** What jobs of a kind can do. */
+export interface JobAbilities {
+  readonly undo: boolean;
+  readonly pause: boolean;
+  /** Cancelling takes back what was begun, so there is nothing to go on with. */
+  readonly cleansUp: boolean;
+}
 
 export class JobStore {
   constructor(readonly db: Db) {}
@@ -28,6 +39,7 @@ export class JobStore {
           input_json: JSON.stringify(job.input),
           error: null,
           cancel: 0,
+          pause: 0,
           created_ms: job.createdAt,
           ended_ms: null,
         })
@@ -59,7 +71,12 @@ export class JobStore {
   }
 
   unfinished(): Promise<JobRow[]> {
-    return this.db.selectFrom('job').selectAll().where('state', 'in', ACTIVE).orderBy('created_ms').execute();
+    return this.db
+      .selectFrom('job')
+      .selectAll()
+      .where('state', 'in', UNFINISHED)
+      .orderBy('created_ms')
+      .execute();
   }
 
   async list(subject: string | undefined, limit: number): Promise<JobRow[]> {
@@ -77,6 +94,14 @@ export class JobStore {
     await this.db.updateTable('job').set({ state, error }).where('id', '=', id).execute();
   }
 
+  async setPause(id: string, pause: boolean): Promise<void> {
+    await this.db
+      .updateTable('job')
+      .set({ pause: pause ? 1 : 0 })
+      .where('id', '=', id)
+      .execute();
+  }
+
   async setCancel(id: string): Promise<void> {
     await this.db.updateTable('job').set({ cancel: 1 }).where('id', '=', id).execute();
   }
@@ -84,7 +109,7 @@ export class JobStore {
   async reopen(id: string): Promise<void> {
     await this.db
       .updateTable('job')
-      .set({ state: 'waiting', error: null, cancel: 0, ended_ms: null })
+      .set({ state: 'waiting', error: null, cancel: 0, pause: 0, ended_ms: null })
       .where('id', '=', id)
       .execute();
     await this.db
@@ -139,8 +164,8 @@ export class JobStore {
     await this.db.insertInto('job_log').values({ job_id: id, step, at_ms: at, text }).execute();
   }
 
-  /** Jobs as the API gives them; `undoable` tells which kinds can be undone. */
-  async present(rows: readonly JobRow[], undoable: (kind: string) => boolean): Promise<Job[]> {
+  /** Jobs as the API gives them; `may` tells what kinds of job can do. */
+  async present(rows: readonly JobRow[], may: (kind: string) => JobAbilities): Promise<Job[]> {
     if (rows.length === 0) return [];
     const ids = rows.map((row) => row.id);
     const steps = await this.db
@@ -150,6 +175,10 @@ export class JobStore {
       .orderBy('number')
       .execute();
     const ended = (row: JobRow) => row.state === 'failed' || row.state === 'cancelled';
+    const goesOn = (row: JobRow) =>
+      row.state === 'failed' ||
+      row.state === 'paused' ||
+      (row.state === 'cancelled' && !may(row.kind).cleansUp);
     return rows.map((row) => ({
       id: row.id,
       kind: row.kind,
@@ -159,8 +188,10 @@ export class JobStore {
       error: row.error,
       createdAt: row.created_ms,
       endedAt: row.ended_ms,
-      canGoOn: ended(row),
-      canUndo: ended(row) && undoable(row.kind),
+      canGoOn: goesOn(row),
+      canUndo: ended(row) && may(row.kind).undo,
+      canPause: may(row.kind).pause && UNFINISHED.includes(row.state),
+      pausing: row.pause === 1 && UNFINISHED.includes(row.state),
       steps: steps
         .filter((step) => step.job_id === row.id)
         .map((step) => ({
@@ -173,8 +204,8 @@ export class JobStore {
     }));
   }
 
-  async detail(row: JobRow, undoable: (kind: string) => boolean): Promise<JobDetail> {
-    const [job] = await this.present([row], undoable);
+  async detail(row: JobRow, may: (kind: string) => JobAbilities): Promise<JobDetail> {
+    const [job] = await this.present([row], may);
     const log = await this.db
       .selectFrom('job_log')
       .selectAll()

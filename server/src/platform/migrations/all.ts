@@ -5,6 +5,7 @@ import { hostCounts } from './0002-host-counts.ts';
 import { disks } from './0003-disks.ts';
 import { checksOff } from './0004-checks-off.ts';
 import { cutSchedules } from './0005-cut-schedules.ts';
+import { imageDepth } from './0006-image-depth.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -12,4 +13,5 @@ export const migrations: Record<string, Migration> = {
   '0003-disks': disks,
   '0004-checks-off': checksOff,
   '0005-cut-schedules': cutSchedules,
+  '0006-image-depth': imageDepth,
 };

@@ -1,0 +1,43 @@
+/** Fragments: steps that many image lines share, by revision. */
+import { z } from 'zod';
+import { endpoint, filled, instant, text } from './endpoint.ts';
+import { stepSchema } from './recipe.ts';
+
+export const fragmentSchema = z.object({
+  name: z.string(),
+  /** Newest first. */
+  revisions: z.array(
+    z.object({ revision: z.number(), steps: z.array(stepSchema), note: z.string(), createdAt: instant }),
+  ),
+  /** Lines whose recipe names it, with the revision and how many came after that one. */
+  usedBy: z.array(
+    z.object({ lineId: z.string(), line: z.string(), revision: z.number(), behind: z.number() }),
+  ),
+});
+export type Fragment = z.infer<typeof fragmentSchema>;
+
+export const fragmentEndpoints = {
+  list: endpoint({
+    method: 'get',
+    path: '/fragments',
+    summary: 'Fragments with every revision, and where they are used',
+    response: z.array(fragmentSchema),
+  }),
+  keep: endpoint({
+    method: 'put',
+    path: '/fragments/:name',
+    summary: 'Keep the next revision of a fragment, its first when there is none',
+    params: z.strictObject({
+      name: filled('The name')
+        .max(60)
+        .regex(/^[^@~/]+$/, 'must not hold @, ~ or /'),
+    }),
+    body: z.strictObject({
+      steps: z.array(stepSchema),
+      note: text.max(300).default(''),
+      /** The revision it was made from, 0 for a new fragment; a newer one in between is a conflict. */
+      basedOn: z.number().int().min(0),
+    }),
+    response: z.object({ revision: z.number() }),
+  }),
+};

@@ -1,0 +1,121 @@
+/** Layers from one version to another: planned from inventories, written from the image's own files. */
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Router } from 'express';
+import { imageEndpoints } from '@vatline/contract/image';
+import { planDelta } from '@vatline/core/image/delta';
+import { writeDelta, type WrittenDelta } from '@vatline/files/oci-delta';
+import { tarFolder } from '@vatline/files/tar-folder';
+import { serve } from '../platform/http.ts';
+import type { JobKind } from '../platform/jobs/runner.ts';
+import type { Parts } from '../platform/parts.ts';
+import { invalid, notFound } from '../platform/problem.ts';
+import type { ImageStore, VersionRow } from './store.ts';
+
+interface DeltaInput {
+  readonly from: string;
+  readonly to: string;
+}
+
+const subjectOf = ({ from, to }: DeltaInput) => `delta:${from}:${to}`;
+
+export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): void {
+  parts.jobs.register(deltaJob(parts, store));
+
+  serve(router, imageEndpoints.delta, async ({ query }) => {
+    const { delta } = await planned(store, query);
+    const [job] = await parts.jobs.newest(subjectOf(query), 1);
+    return {
+      puts: delta.puts.length,
+      putBytes: delta.putBytes,
+      whiteouts: delta.whiteouts.length,
+      removedBytes: delta.removedBytes,
+      made: madeLayer(parts, query) ?? null,
+      job: job && job.state !== 'done' ? job : null,
+    };
+  });
+
+  serve(router, imageEndpoints.makeDelta, async ({ body }) => {
+    const { from, to } = await planned(store, body);
+    const jobId = await parts.jobs.start({
+      kind: 'delta',
+      title: `Make the layer from version ${from.number} to ${to.number}`,
+      subject: subjectOf(body),
+      input: { from: from.id, to: to.id } satisfies DeltaInput,
+    });
+    parts.journal.tell('jobs', 'images');
+    return { jobId };
+  });
+
+  router.get('/version-deltas/download', async (request, response) => {
+    const { from = '', to = '' } = request.query as Record<string, string>;
+    const versions = { from: await store.version(from), to: await store.version(to) };
+    if (!madeLayer(parts, { from, to })) throw notFound('such layer; make it first');
+    const name = `${versions.from.number}-to-${versions.to.number}.oci`;
+    response.attachment(`${name}.tar`).type('application/x-tar');
+    tarFolder(folderOf(parts, { from, to }), name).pipe(response);
+  });
+}
+
+function folderOf({ dataFolder }: Parts, { from, to }: DeltaInput): string {
+  return join(dataFolder, 'deltas', `${from}--${to}`);
+}
+
+/** What is known of a finished layer stands beside it, written once all of it is there. */
+const noteOf = (parts: Parts, input: DeltaInput) => `${folderOf(parts, input)}.json`;
+
+function madeLayer(parts: Parts, input: DeltaInput): WrittenDelta | undefined {
+  const note = noteOf(parts, input);
+  return existsSync(note) ? (JSON.parse(readFileSync(note, 'utf8')) as WrittenDelta) : undefined;
+}
+
+async function planned(store: ImageStore, { from, to }: DeltaInput) {
+  const versions = { from: await store.version(from), to: await store.version(to) };
+  const faults = (['from', 'to'] as const).flatMap((path) =>
+    versions[path].gone_ms === null ? [] : [{ path, message: 'the version was deleted' }],
+  );
+  if (from === to) faults.push({ path: 'to', message: 'is the same version' });
+  if (faults.length > 0) throw invalid(faults);
+  return { ...versions, delta: planDelta(store.inventory(versions.from), store.inventory(versions.to)) };
+}
+
+function deltaJob(parts: Parts, store: ImageStore): JobKind<DeltaInput> {
+  const { hypervisor } = parts.estate;
+  return {
+    kind: 'delta',
+    paced: false,
+    steps: (input) =>
+      Promise.resolve([
+        {
+          title: 'Write the layer',
+          run: async (context) => {
+            const { delta, to } = await planned(store, input);
+            const written = await writeDelta({
+              delta,
+              read: (path) => hypervisor.readFile(to.image_id, path),
+              out: folderOf(parts, input),
+              about: await aboutLayer(store, input, to),
+              epoch: Math.floor(to.cut_ms / 1000),
+              onProgress: context.progress,
+              cancelled: context.cancelled,
+            });
+            writeFileSync(noteOf(parts, input), JSON.stringify(written));
+            await context.log(
+              `${delta.puts.length} entries put, ${delta.whiteouts.length} hidden, ${written.sizeBytes.toLocaleString('en-GB')} bytes`,
+            );
+            parts.journal.tell('images');
+          },
+        },
+      ]),
+  };
+}
+
+async function aboutLayer(store: ImageStore, input: DeltaInput, to: VersionRow) {
+  const [line, from] = [await store.line(to.line_id), await store.version(input.from)];
+  return {
+    name: `${line.name}, from version ${from.number}`,
+    version: String(to.number),
+    publisher: '',
+    entryPoints: [],
+  };
+}

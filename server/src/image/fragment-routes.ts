@@ -1,0 +1,58 @@
+/** Fragments over HTTP: every revision with where it is used, and keeping the next one. */
+import type { Router } from 'express';
+import { fragmentEndpoints, type Fragment } from '@vatline/contract/fragment';
+import { fragmentFaults, fragmentUses, newestRevision } from '@vatline/core/image/fragments';
+import { serve } from '../platform/http.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict, invalid } from '../platform/problem.ts';
+import { addFragmentRevision, fragmentRevisions } from './fragment-store.ts';
+import type { ImageStore } from './store.ts';
+
+export function fragmentRoutes(router: Router, parts: Parts, store: ImageStore): void {
+  serve(router, fragmentEndpoints.list, async () => {
+    const revisions = await fragmentRevisions(parts.db);
+    const uses = await linesUsing(store);
+    const names = [...new Set(revisions.map((row) => row.name))];
+    return names.map((name) => ({
+      name,
+      revisions: revisions.filter((row) => row.name === name).map(({ name: _name, ...row }) => row),
+      usedBy: uses.filter((use) => use.name === name).map(({ name: _name, ...use }) => use),
+    }));
+  });
+
+  serve(router, fragmentEndpoints.keep, async ({ params: { name }, body: { steps, note, basedOn } }) => {
+    const library = await store.library();
+    const newest = newestRevision(library, name);
+    if (basedOn !== newest)
+      throw conflict(
+        basedOn === 0
+          ? `There is a fragment named ${name} already`
+          : `Revision ${newest} of ${name} was kept meanwhile; this change is based on ${basedOn}`,
+        basedOn === 0 ? 'name' : 'basedOn',
+      );
+    const faults = fragmentFaults(name, steps, library);
+    if (faults.length > 0) throw invalid(faults);
+    const at = parts.estate.clock.now();
+    const revision = await addFragmentRevision(parts.db, { name, steps, note, at });
+    await parts.journal.note({
+      at,
+      kind: 'image',
+      subject: 'fragments',
+      text: `Fragment ${name}: revision ${revision} was kept`,
+      link: `/images/fragments/${encodeURIComponent(name)}`,
+    });
+    parts.journal.tell('images');
+    return { revision };
+  });
+}
+
+async function linesUsing(store: ImageStore): Promise<({ name: string } & Fragment['usedBy'][number])[]> {
+  const library = await store.library();
+  const uses: ({ name: string } & Fragment['usedBy'][number])[] = [];
+  for (const { id, name: line, recipeRevision } of await store.summaries()) {
+    const { steps } = await store.recipe(id, recipeRevision);
+    for (const { step, behind } of fragmentUses(steps, library))
+      uses.push({ name: step.fragment, lineId: id, line, revision: step.revision, behind });
+  }
+  return uses;
+}

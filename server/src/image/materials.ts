@@ -1,0 +1,39 @@
+/** What versions are made of: bills of materials, and the search over all that any of them holds. */
+import type { Router } from 'express';
+import { applicationSearchEndpoints } from '@vatline/contract/application-search';
+import { versionBom } from '@vatline/core/image/version-bom';
+import { serve } from '../platform/http.ts';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+import { searchApplications } from './application-index.ts';
+import type { ImageStore } from './store.ts';
+
+export function materialRoutes(router: Router, parts: Parts, store: ImageStore): void {
+  serve(router, applicationSearchEndpoints.search, async ({ query }) => {
+    const found = await searchApplications(parts.db, query.q, query.limit + 1);
+    return { found: found.slice(0, query.limit), more: found.length > query.limit };
+  });
+
+  // A document of another standard, so it stands outside the checked endpoints.
+  router.get('/versions/:id/bom', async (request, response) => {
+    const version = await store.version(request.params.id);
+    if (version.gone_ms !== null) throw notFound('such image version any more');
+    const line = await store.line(version.line_id);
+    const installers = await parts.estate.packaging.installers();
+    const licences = new Map(installers.map((row) => [`${row.publisher}\0${row.name}`, row.licence]));
+    const bom = versionBom(
+      {
+        line: line.name,
+        number: version.number,
+        cutAt: version.cut_ms,
+        licenceOf: (publisher, name) => licences.get(`${publisher}\0${name}`),
+      },
+      store.inventory(version),
+    );
+    const name = `${line.name.replace(/[^\w-]+/g, '-')}-${version.number}.cdx.json`;
+    response
+      .attachment(name)
+      .type('application/vnd.cyclonedx+json')
+      .send(`${JSON.stringify(bom)}\n`);
+  });
+}
