@@ -1,6 +1,6 @@
-import { Validation, Spec } from '@cyclonedx/cyclonedx-library';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { bomFaults } from './bom-faults.ts';
 import { compareBoms, readBom } from '../src/image/compare-boms.ts';
 import { findApplications, readQuestion } from '../src/image/find-applications.ts';
 import type { Entry } from '../src/image/inventory.ts';
@@ -38,15 +38,14 @@ const subject: BomSubject = {
   cutAt: Date.UTC(2027, 2, 20),
   licenceOf: (_publisher, name) => (name === 'Pellam Reader' ? 'Pellam county licence' : undefined),
 };
-const strict = new Validation.JsonStrictValidator(Spec.Version.v1dot6);
 
 describe('a bill of materials of a version', () => {
   it('is valid CycloneDX 1.6 by the published schema', async () => {
-    expect(await strict.validate(JSON.stringify(versionBom(subject, entries)))).toBeNull();
-    expect(await strict.validate(JSON.stringify(versionBom(subject, [])))).toBeNull();
+    expect(await bomFaults(JSON.stringify(versionBom(subject, entries)))).toBeNull();
+    expect(await bomFaults(JSON.stringify(versionBom(subject, [])))).toBeNull();
     // The validator does find faults.
     const broken = { ...versionBom(subject, entries), serialNumber: 'urn:uuid:no' };
-    expect(await strict.validate(JSON.stringify(broken))).not.toBeNull();
+    expect(await bomFaults(JSON.stringify(broken))).not.toBeNull();
   });
 
   it('names applications with publisher, purl, licence and the digests of their files', () => {
@@ -85,7 +84,7 @@ describe('a bill of materials of a version', () => {
     await fc.assert(
       fc.asyncProperty(text, text, text, async (publisher, name, version) => {
         const bom = versionBom(subject, [application(name, version, publisher)]);
-        expect(await strict.validate(JSON.stringify(bom))).toBeNull();
+        expect(await bomFaults(JSON.stringify(bom))).toBeNull();
       }),
       { numRuns: 60 },
     );

@@ -27,7 +27,7 @@ describe('images', () => {
       ['Host agent', 'done'],
       ['Restart', 'done'],
     ]);
-    const { checkpoints, machine, history } = await line(id);
+    const { checkpoints, machine, runs } = await line(id);
     expect(checkpoints).toHaveLength(5);
     expect(machine).toMatchObject({
       name: 'BUILD-RECORDSD',
@@ -36,11 +36,8 @@ describe('images', () => {
       joined: true,
       restartPending: false,
     });
-    expect(
-      Object.values(history)
-        .flat()
-        .every((minutes) => minutes > 0),
-    ).toBe(true);
+    expect(runs).toHaveLength(5);
+    expect(runs.every((run) => run.minutes > 0 && run.build === job.id)).toBe(true);
   });
 
   it('refuses to cut a running machine and says why', async () => {
