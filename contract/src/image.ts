@@ -64,6 +64,8 @@ export const machineSchema = z.object({
   updaters: z.array(updaterSchema),
   /** Paths of the shortcuts that all users find. */
   shortcuts: z.array(z.string()),
+  /** What differs on it from its last checkpoint, noise left out. */
+  changedByHand: z.array(z.string()),
 });
 
 export const lineSummarySchema = z.object({
@@ -172,6 +174,15 @@ export const imageEndpoints = {
       basedOn: z.number(),
     }),
     response: z.object({ revision: z.number() }),
+  }),
+  hosts: endpoint({
+    method: 'get',
+    path: '/lines/:id/hosts',
+    summary: 'Hosts that are made from a line, with the version each runs',
+    params: idParams,
+    response: z.array(
+      z.object({ id: z.string(), name: z.string(), pool: z.string(), versionId: z.string() }),
+    ),
   }),
   revisions: endpoint({
     method: 'get',

@@ -4,8 +4,8 @@
  */
 import { Document, isMap, isNode, isPair, isSeq, LineCounter, parseDocument, visit, type Node } from 'yaml';
 import { z } from 'zod';
-import { recipeFaults, type Step } from '@vatline/core/image/recipe';
-import type { Result } from '@vatline/core/result';
+import { idFaults, recipeFaults, type Step } from '@vatline/core/image/recipe';
+import type { Fault, Result } from '@vatline/core/result';
 import { stepSchema } from './recipe.ts';
 
 /** What is wrong in a recipe file. Lines and columns count from 1. */
@@ -52,6 +52,18 @@ function inOrder(step: Step): Record<string, unknown> {
 
 /** Reads a recipe. Errors: no YAML, unknown or missing fields, and what stops a recipe from being built. */
 export function readRecipeFile(text: string): Result<Step[], readonly RecipeFileFault[]> {
+  return readSteps(text, recipeFaults);
+}
+
+/** Reads the steps of a fragment, in the same form; it need not begin with the system. */
+export function readFragmentFile(text: string): Result<Step[], readonly RecipeFileFault[]> {
+  return readSteps(text, idFaults);
+}
+
+function readSteps(
+  text: string,
+  faultsOf: (steps: readonly Step[]) => readonly Fault[],
+): Result<Step[], readonly RecipeFileFault[]> {
   if (text.length > MAX_RECIPE_TEXT) return refuse(1, 1, 'is longer than 2 MB');
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false });
@@ -64,7 +76,7 @@ export function readRecipeFile(text: string): Result<Step[], readonly RecipeFile
   if (!value.ok) return refuse(1, 1, value.error);
   const checked = recipeFileSchema.safeParse(value.value, { reportInput: true });
   const faults = checked.success
-    ? recipeFaults(checked.data.steps).map((fault) => ({ ...fault, keys: fault.path.split('.') }))
+    ? faultsOf(checked.data.steps).map((fault) => ({ ...fault, keys: fault.path.split('.') }))
     : checked.error.issues.flatMap(faultsOfIssue);
   if (checked.success && faults.length === 0) return { ok: true, value: checked.data.steps };
   return {

@@ -147,7 +147,9 @@ describe('a recipe in PowerShell', () => {
   ).text;
 
   it('has a block a step, in order, each closed', () => {
-    const steps = [...text.matchAll(/^Step (\d+) .* \{\n(?:  .*\n)*\}$/gm)].map((match) => Number(match[1]));
+    const steps = [...text.matchAll(/^Step (\d+) .* \{\n(?: {2}.*\n)*\}$/gm)].map((match) =>
+      Number(match[1]),
+    );
     const run = written.filter((step) => !step.disabled).length + 1;
     expect(steps).toEqual(Array.from({ length: run }, (_, i) => i + 1));
     expect(text).toContain('# Recipe 3 of Reader\n');

@@ -4,7 +4,7 @@
  */
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
 import { canonicalJson } from './checkpoint-plan.ts';
-import { recipeFaults, type FragmentStep, type Step } from './recipe.ts';
+import { idFaults, recipeFaults, type FragmentStep, type Step } from './recipe.ts';
 
 /** The steps of every revision of every fragment, by `fragmentKey`. */
 export type FragmentLibrary = ReadonlyMap<string, readonly Step[]>;
@@ -111,12 +111,8 @@ const faultText = ({ path, message }: Fault) => `${path} ${message}`;
  */
 export function fragmentFaults(name: string, steps: readonly Step[], library: FragmentLibrary): Fault[] {
   if (steps.length === 0) return [{ path: 'steps', message: 'The fragment has no steps' }];
-  const faults: Fault[] = [];
-  const seen = new Set<string>();
+  const faults = idFaults(steps);
   steps.forEach((step, i) => {
-    if (seen.has(step.id))
-      faults.push({ path: `steps.${i}.id`, message: `"${step.id}" is used by two steps` });
-    seen.add(step.id);
     if (step.kind !== 'fragment') return;
     const inside = expandStep(step, library, [name]);
     if (!inside.ok) faults.push(...inside.error.map((f) => ({ ...f, path: `steps.${i}.${f.path}` })));

@@ -68,6 +68,21 @@ function newestMedia({ media }: BuildSources) {
   };
 }
 
+/**
+ * The recipe with steps put where new ones belong: before the restarts and waits that end it, or at
+ * the very end when they are of that kind themselves.
+ */
+export function placedBeforeEnd(steps: readonly Step[], added: readonly Step[]): Step[] {
+  const ends = (step: Step) => step.kind === 'restart' || step.kind === 'wait for settle';
+  const end = added.every(ends) ? steps.length : steps.findLastIndex((step) => !ends(step)) + 1;
+  return [...steps.slice(0, end), ...added, ...steps.slice(end)];
+}
+
+/** Copies of steps of another recipe under ids that are free here, in their order. */
+export function copiesOf(taken: readonly Step[], others: readonly Step[]): Step[] {
+  return taken.reduce<Step[]>((copies, step) => [...copies, copyOfStep(step, [...others, ...copies])], []);
+}
+
 /** The same step once more, below another id. */
 export function copyOfStep(step: Step, others: readonly Step[]): Step {
   return { ...step, id: freeId(step.id.replace(/-\d+$/, ''), others) };

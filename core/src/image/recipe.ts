@@ -248,18 +248,24 @@ export function enabledSteps(steps: readonly Step[]): readonly Step[] {
   return steps.filter((step) => !step.disabled);
 }
 
+/** Ids that stand twice. */
+export function idFaults(steps: readonly Step[]): Fault[] {
+  const seen = new Set<string>();
+  return steps.flatMap(({ id }, index) => {
+    if (seen.has(id)) return [{ path: `steps.${index}.id`, message: `"${id}" is used by two steps` }];
+    seen.add(id);
+    return [];
+  });
+}
+
 /** What stops a recipe from being built; paths are `steps.<index>.<field>`. */
 export function recipeFaults(steps: readonly Step[]): Fault[] {
   if (enabledSteps(steps).length === 0) {
     return [{ path: 'steps', message: 'The recipe is empty; add an operating system step first' }];
   }
-  const faults: Fault[] = [];
-  const seen = new Set<string>();
+  const faults = idFaults(steps);
   let enabled = 0;
   steps.forEach((step, index) => {
-    if (seen.has(step.id))
-      faults.push({ path: `steps.${index}.id`, message: `"${step.id}" is used by two steps` });
-    seen.add(step.id);
     if (step.disabled) return;
     // Whether a fragment begins with the system is told once its steps stand in its place.
     if (enabled === 0 && step.kind !== 'operating system' && step.kind !== 'fragment')

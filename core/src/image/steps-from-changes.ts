@@ -4,7 +4,7 @@
  */
 import type { CaptureComparison, ChangeKind } from '../package/noise.ts';
 import { entryName, type ApplicationEntry, type Entry } from './inventory.ts';
-import { freeId } from './new-step.ts';
+import { freeId, placedBeforeEnd } from './new-step.ts';
 import { ownersOf } from './owned-entries.ts';
 import { registryTypes, serviceStarts, type RegistryStep, type ServiceStep, type Step } from './recipe.ts';
 
@@ -274,13 +274,12 @@ function byScript(naming: Naming, what: string, advice: string): Reproduction {
 }
 
 /**
- * The recipe with some changes taken over: new steps stand before the restart that ends it and before
- * a wait that stands there with it, steps whose outcome was taken away are left out.
+ * The recipe with some changes taken over: new steps stand before its end, steps whose outcome was
+ * taken away are left out.
  */
 export function withReproductions(steps: readonly Step[], reproductions: readonly Reproduction[]): Step[] {
   const leftOut = new Set(reproductions.flatMap((row) => (row.kind === 'leave out' ? [row.stepId] : [])));
   const added = reproductions.flatMap((row) => (row.kind === 'leave out' ? [] : [row.step]));
-  const end = steps.findLastIndex((step) => step.kind !== 'restart' && step.kind !== 'wait for settle') + 1;
   const kept = steps.map((step) => (leftOut.has(step.id) ? { ...step, disabled: true } : step));
-  return [...kept.slice(0, end), ...added, ...kept.slice(end)];
+  return added.length > 0 ? placedBeforeEnd(kept, added) : kept;
 }

@@ -41,6 +41,20 @@ interface Made {
   readonly pools: Map<string, string>;
 }
 
+/** What somebody did on one host of the desks to help a person, and told nobody. */
+const drift = [
+  { start: { service: 'System service 4', start: 'disabled' } },
+  {
+    put: {
+      kind: 'registry',
+      key: 'Machine\\Software\\Halvane\\Print',
+      name: 'Duplex',
+      type: 'REG_SZ',
+      value: 'off',
+    },
+  },
+] as const;
+
 /** There only while the demo is being filled: found at a start, it tells that filling was cut short. */
 const MARK = 'demo-filling';
 
@@ -73,6 +87,7 @@ export async function fillDemo(
   for (const [i, line] of planLines().entries()) await fillLine(estate, stores, line, made, start, i);
   await fillPackages(parts, estate, stores, made, start, say);
   for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);
+  await estate.seedDrift('WCL-DS-007', drift);
   await fillAssignments(parts, made);
   const notes: Note[] = [];
   for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made, notes);

@@ -1,5 +1,8 @@
 /** A line with everything that checks look at, as the estate and the pools tell it now. */
 import type { LineDetail } from '@vatline/contract/image';
+import { compareInventories } from '@vatline/core/image/compare-inventories';
+import { dropNoise } from '@vatline/core/package/noise';
+import { must } from '@vatline/core/result';
 import { checkpointKeys } from '@vatline/core/image/checkpoint-plan';
 import { machineState, type LineUnderCheck } from '@vatline/core/image/checks/check';
 import { entryName, type Entry } from '@vatline/core/image/inventory';
@@ -11,7 +14,7 @@ type Machine = NonNullable<LineDetail['machine']>;
 
 /** The build machine as the API gives it; undefined when there is none. */
 export async function machineFacts(
-  parts: Pick<Parts, 'estate'>,
+  parts: Pick<Parts, 'db' | 'estate'>,
   line: LineRow,
 ): Promise<Machine | undefined> {
   const { hypervisor } = parts.estate;
@@ -23,7 +26,28 @@ export async function machineFacts(
     key: line.machine_key,
     updaters: updatersOf(entries),
     shortcuts: entries.filter((entry) => entry.kind === 'shortcut').map(entryName),
+    changedByHand: await changedByHand(parts, line, entries),
   };
+}
+
+/** What differs on the machine from the checkpoint it was built to; nothing while that is not there. */
+async function changedByHand(
+  { db, estate }: Pick<Parts, 'db' | 'estate'>,
+  line: LineRow,
+  entries: readonly Entry[],
+): Promise<string[]> {
+  const checkpoint = await db
+    .selectFrom('checkpoint')
+    .select('snapshot_id')
+    .where('line_id', '=', line.id)
+    .where('key', '=', line.machine_key ?? '')
+    .executeTakeFirst();
+  if (!checkpoint) return [];
+  const before = await estate.hypervisor.snapshotInventory(checkpoint.snapshot_id);
+  const { added, changed, removed, moved } = must(dropNoise(compareInventories(before, entries, false)));
+  return [...added, ...changed.map((row) => row.after), ...removed, ...moved.map((row) => row.to)].map(
+    entryName,
+  );
 }
 
 /** Services and tasks only: a program that nothing starts does nothing. */
@@ -41,6 +65,22 @@ export async function poolsOf(parts: Pick<Parts, 'db'>, lineId: string): Promise
     .select(['name', 'processors'])
     .where('line_id', '=', lineId)
     .orderBy('name')
+    .execute();
+}
+
+/** Hosts of those pools, with the version each runs. */
+export async function hostsOf(
+  { db }: Pick<Parts, 'db'>,
+  lineId: string,
+): Promise<{ id: string; name: string; pool: string; versionId: string }[]> {
+  return db
+    .selectFrom('host')
+    .innerJoin('pool', 'pool.id', 'host.pool_id')
+    .innerJoin('blend', 'blend.id', 'host.blend_id')
+    .select(['host.id', 'host.name', 'pool.name as pool', 'blend.image_version_id as versionId'])
+    .where('pool.line_id', '=', lineId)
+    .orderBy('pool.name')
+    .orderBy('host.name')
     .execute();
 }
 

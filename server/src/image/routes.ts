@@ -12,6 +12,7 @@ import { buildMachineName, nextBuild } from './build-job.ts';
 import type { CutSchedules } from './cut-schedules.ts';
 import type { DeleteInput } from './delete-versions.ts';
 import { cutInput, refuseUnlessReady } from './cut-job.ts';
+import { hostsOf } from './line-facts.ts';
 import type { MachineInput } from './jobs.ts';
 import type { ImageStore } from './store.ts';
 
@@ -47,6 +48,8 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
     journal.tell('images');
     return { revision };
   });
+
+  serve(router, imageEndpoints.hosts, async ({ params }) => hostsOf(parts, (await store.line(params.id)).id));
 
   serve(router, imageEndpoints.revisions, async ({ params }) =>
     store.revisions((await store.line(params.id)).id),

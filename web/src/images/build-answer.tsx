@@ -41,7 +41,9 @@ export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }
 }
 
 function headline(line: LineDetail, plan: LinePlan): string {
-  if (line.activeJob) return `${line.activeJob.title}: under way.`;
+  if (line.activeJob)
+    return `${line.activeJob.title}: ${line.activeJob.state === 'paused' ? 'paused' : 'under way'}.`;
+  if (plan.fragmentFaults.length > 0) return 'A fragment of the recipe cannot be looked into.';
   if (plan.textFaults.length > 0) return 'The text is no recipe yet.';
   if (plan.steps.length === 0) return 'The recipe is empty.';
   if (plan.build.stepsToRun === 0) return 'Nothing to build: the machine holds every step.';

@@ -1,116 +1,180 @@
-/** Two versions side by side: the figure first, then what differs, by kind. */
-import { Input, Select } from 'antd';
-import { useState } from 'react';
+/** Two inventories side by side: the figure first, then what differs, by kind; as files; as a layer. */
+import { Button, Input, Progress } from 'antd';
+import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import type { Comparison, LineDetail } from '@vatline/contract/image';
+import type { LineDetail } from '@vatline/contract/image';
 import { countOf } from '@vatline/core/image/compare-versions';
-import type { EntryKind } from '@vatline/core/image/inventory';
-import { api, problemOf } from '../shell/api.ts';
-import { DyeChip } from '../parts/dye-chip.tsx';
-import { ProblemNote } from '../parts/field.tsx';
-import { count, size } from '../parts/format.ts';
+import { download } from '../parts/download.ts';
+import { count, percent, size } from '../parts/format.ts';
+import { BomComparison } from './bom-comparison.tsx';
+import type { ComparisonSummary, FoundGroup, InventorySource } from './compare-worker.ts';
+import { DeltaPanel } from './delta-panel.tsx';
+import { InventoryChoice } from './inventory-choice.tsx';
+import type { LinePlan } from './line-plan.ts';
+import { useComparison } from './use-comparison.ts';
 
-export function CompareTab({ line }: { line: LineDetail }) {
+interface Props {
+  readonly line: LineDetail;
+  readonly plan: LinePlan;
+}
+
+export function CompareTab({ line, plan }: Props) {
   const [search, setSearch] = useSearchParams();
   const [newest, second] = line.versions;
-  const to = search.get('to') ?? newest?.id ?? '';
-  const from = search.get('from') ?? second?.id ?? '';
-  const { data, error, isFetching } = api.useCompareVersionsQuery(
-    { query: { from, to } },
-    { skip: !from || !to },
-  );
-  if (!newest || !second)
-    return <p className="quiet">A comparison needs two versions; this line has {line.versions.length}.</p>;
-  const pick = (label: string, value: string, field: 'from' | 'to') => (
-    <Select
-      aria-label={label}
-      style={{ width: 190 }}
-      value={value}
-      onChange={(id) => setSearch({ from, to, [field]: id })}
-      options={line.versions.map((version) => ({
-        value: version.id,
-        label: <DyeChip name={version.dye} number={version.number} note={version.state} />,
-      }))}
-    />
-  );
+  const machine = line.machine ? `machine:${line.id}` : '';
+  const to = search.get('to') ?? (newest ? `version:${newest.id}` : machine);
+  const from = search.get('from') ?? (second ? `version:${second.id}` : 'nothing');
+  if (!to)
+    return (
+      <p className="quiet">
+        There is nothing to compare yet: build a machine or cut a version, and it can be compared with any
+        other.
+      </p>
+    );
+  const choose = (field: 'from' | 'to') => (source: InventorySource) =>
+    setSearch({ from, to, [field]: source });
   return (
     <>
       <div className="row" style={{ margin: '8px 0 14px' }}>
-        {pick('From version', from, 'from')} <span aria-hidden>⟶</span> {pick('To version', to, 'to')}
-        {isFetching && <span className="quiet">comparing</span>}
+        <InventoryChoice label="From" value={from} line={line} plan={plan} onChange={choose('from')} />
+        <span aria-hidden>⟶</span>
+        <InventoryChoice label="To" value={to} line={line} plan={plan} onChange={choose('to')} />
+        <Button onClick={() => setSearch({ from: to, to: from })}>Turn round</Button>
       </div>
-      <ProblemNote problem={problemOf(error)} />
-      {data && <Differences comparison={data} />}
+      <Compared key={`${from} ${to}`} from={from} to={to} />
     </>
   );
 }
 
-function Differences({ comparison }: { comparison: Comparison }) {
-  const [text, setText] = useState('');
-  const change = comparison.sizeChange;
-  return (
-    <>
-      <h2 className="figure">
-        {comparison.headline}
-        {change !== 0 && (
-          <span className="quiet">
-            , {change > 0 ? '+' : ''}
-            {size(change)}
-          </span>
-        )}
-      </h2>
-      {!comparison.equal && (
-        <Input
-          style={{ width: 260, margin: '8px 0' }}
-          placeholder="name or value"
-          aria-label="Filter differences"
-          value={text}
-          onChange={(event) => setText(event.target.value)}
+function Compared({ from, to }: { readonly from: InventorySource; readonly to: InventorySource }) {
+  const { summary, progress, error, calls } = useComparison(from, to);
+  if (error)
+    return (
+      <div className="problem" role="alert">
+        {error}
+      </div>
+    );
+  if (!summary)
+    return (
+      <div style={{ maxWidth: 420 }} role="status">
+        <Progress
+          percent={Math.round((progress?.share ?? 0) * 100)}
+          format={(share) => percent((share ?? 0) / 100)}
         />
-      )}
-      {comparison.groups
-        .filter((group) => group.items.length > 0)
-        .map((group) => (
-          <Group key={group.kind} group={group} text={text.toLowerCase()} />
-        ))}
-      <p className="quiet" style={{ marginTop: 10 }}>
-        Unchanged:{' '}
-        {comparison.groups
-          .filter((group) => group.same > 0)
-          .map((group) => countOf(group.kind as EntryKind, group.same))
-          .join(', ')}
-        .
-      </p>
-    </>
-  );
+        <span className="quiet">{progress?.what ?? 'reading'} both inventories</span>
+      </div>
+    );
+  return <Differences summary={summary} from={from} to={to} calls={calls} />;
 }
 
 const SHOWN = 200;
 
-function Group({ group, text }: { group: Comparison['groups'][number]; text: string }) {
-  const items = group.items.filter((item) =>
-    `${item.name} ${item.before} ${item.after}`.toLowerCase().includes(text),
-  );
-  if (items.length === 0) return null;
+interface DifferencesProps {
+  readonly summary: ComparisonSummary;
+  readonly from: InventorySource;
+  readonly to: InventorySource;
+  readonly calls: ReturnType<typeof useComparison>['calls'];
+}
+
+function Differences({ summary, from, to, calls }: DifferencesProps) {
+  const [text, setText] = useState('');
+  const [found, setFound] = useState<readonly FoundGroup[]>([]);
+  useEffect(() => {
+    let current = true;
+    void calls()
+      .find(text, SHOWN)
+      .then((groups) => current && setFound(groups));
+    return () => {
+      current = false;
+    };
+  }, [calls, text]);
+  const keep = async (form: 'csv' | 'json') => {
+    const content = form === 'csv' ? await calls().csv() : await calls().json(from, to);
+    download(`differences.${form}`, content, form === 'csv' ? 'text/csv' : 'application/json');
+  };
+  const versions = from.startsWith('version:') && to.startsWith('version:');
+  const pair = { from: from.slice('version:'.length), to: to.slice('version:'.length) };
   return (
-    <section>
-      <h3 className="section-title">{countOf(group.kind as EntryKind, group.items.length)}</h3>
+    <>
+      <h2 className="figure">
+        {summary.headline}
+        {summary.sizeChange !== 0 && <span className="quiet">, {signed(summary.sizeChange)}</span>}
+      </h2>
+      {!summary.equal && (
+        <div className="row" style={{ margin: '8px 0' }}>
+          <Input
+            style={{ width: 260 }}
+            placeholder="name or value"
+            aria-label="Filter differences"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+          <Button onClick={() => void keep('csv')}>Save as CSV</Button>
+          <Button onClick={() => void keep('json')}>Save as JSON</Button>
+        </div>
+      )}
+      {found.map((group) => (
+        <Group key={group.kind} group={group} bytes={bytesOf(summary, group)} />
+      ))}
+      {!summary.equal && text !== '' && found.length === 0 && (
+        <p className="quiet">No difference holds “{text}”.</p>
+      )}
+      <Unchanged summary={summary} />
+      {versions && pair.from !== pair.to && (
+        <>
+          <DeltaPanel {...pair} />
+          <BomComparison {...pair} />
+        </>
+      )}
+    </>
+  );
+}
+
+function bytesOf(summary: ComparisonSummary, { kind }: FoundGroup): number {
+  return summary.groups.find((group) => group.kind === kind)?.bytes ?? 0;
+}
+
+function signed(bytes: number): string {
+  return `${bytes > 0 ? '+' : ''}${size(bytes)}`;
+}
+
+function Unchanged({ summary }: { readonly summary: ComparisonSummary }) {
+  const same = summary.groups.filter((group) => group.same > 0);
+  if (same.length === 0) return null;
+  return (
+    <p className="quiet" style={{ marginTop: 10 }}>
+      Unchanged: {same.map((group) => countOf(group.kind, group.same)).join(', ')}.
+    </p>
+  );
+}
+
+const signs = { added: '+', removed: '−', changed: '~', moved: '>' } as const;
+
+function Group({ group, bytes }: { readonly group: FoundGroup; readonly bytes: number }) {
+  const sized = group.kind === 'file' || group.kind === 'application';
+  const face = ['file', 'link', 'registry', 'certificate'].includes(group.kind) ? 'mono' : '';
+  return (
+    <section aria-label={countOf(group.kind, 2)}>
+      <h3 className="section-title spread">
+        <span>{countOf(group.kind, group.count)}</span>
+        {sized && bytes !== 0 && <span title={`${count(bytes)} bytes`}>{signed(bytes)}</span>}
+      </h3>
       <table className="table compare-table">
         <tbody>
-          {items.slice(0, SHOWN).map((item) => (
-            <tr key={item.name}>
-              <td className={item.change === 'removed' ? 'trouble' : 'good'}>
-                {{ added: '+', removed: '−', changed: '~' }[item.change]}
+          {group.items.map((item) => (
+            <tr key={`${item.change} ${item.name}`}>
+              <td className={item.change === 'removed' ? 'trouble' : 'good'} title={item.change}>
+                {signs[item.change]}
               </td>
               <td className={group.kind === 'file' ? 'mono' : ''}>{item.name}</td>
-              <td className="quiet mono">{item.before}</td>
-              <td className="mono">{item.after}</td>
+              <td className={`quiet ${face}`}>{item.before}</td>
+              <td className={face}>{item.after}</td>
             </tr>
           ))}
         </tbody>
       </table>
-      {items.length > SHOWN && (
-        <p className="quiet">and {count(items.length - SHOWN)} more; filter to see them</p>
+      {group.count > group.items.length && (
+        <p className="quiet">and {count(group.count - group.items.length)} more; filter to see them</p>
       )}
     </section>
   );

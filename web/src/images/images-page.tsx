@@ -8,8 +8,11 @@ import { api, problemOf } from '../shell/api.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
+import { ApplicationsBench } from './applications-bench.tsx';
 import { BuildsTab } from './builds-tab.tsx';
 import { CompareTab } from './compare-tab.tsx';
+import { FragmentsBench } from './fragments-bench.tsx';
+import { LineageBench } from './lineage-bench.tsx';
 import { LineEvidence } from './line-evidence.tsx';
 import { NewLine } from './new-line.tsx';
 import { RecipeTab } from './recipe-tab.tsx';
@@ -19,16 +22,27 @@ import { useLinePlan } from './line-plan.ts';
 import { BuildAnswer } from './build-answer.tsx';
 
 const RecipeTextTab = lazy(() => import('./recipe-text-tab.tsx'));
+const RevisionsTab = lazy(() => import('./revisions-tab.tsx'));
 const HardwareTab = lazy(() => import('./hardware-tab.tsx'));
+const HandTab = lazy(() => import('./hand-tab.tsx'));
 
 const tabs = [
   ['recipe', 'Recipe'],
   ['text', 'As text'],
+  ['revisions', 'Revisions'],
   ['hardware', 'Hardware'],
   ['builds', 'Builds'],
+  ['hand', 'By hand'],
   ['versions', 'Versions'],
   ['schedule', 'Schedule'],
   ['compare', 'Compare'],
+] as const;
+
+/** Benches over all lines. */
+const overAll = [
+  ['lineage', 'Lineage'],
+  ['fragments', 'Fragments'],
+  ['applications', 'Where is an application?'],
 ] as const;
 
 export function ImagesPage() {
@@ -44,10 +58,25 @@ export function ImagesPage() {
   return (
     <Station
       items={items}
-      foot={<Button onClick={() => void navigate('/images/new')}>New image line</Button>}
+      foot={
+        <div className="stack">
+          <Button onClick={() => void navigate('/images/new')}>New image line</Button>
+          {overAll.map(([path, label]) => (
+            <NavLink key={path} className="rack-link" to={`/images/${path}`}>
+              {label}
+            </NavLink>
+          ))}
+        </div>
+      }
     >
       {lineId === 'new' ? (
         <NewLine />
+      ) : lineId === 'lineage' ? (
+        <LineageBench />
+      ) : lineId === 'applications' ? (
+        <ApplicationsBench />
+      ) : lineId === 'fragments' ? (
+        <FragmentsBench />
       ) : lineId ? (
         <LineBench key={lineId} id={lineId} />
       ) : first ? (
@@ -61,6 +90,7 @@ export function ImagesPage() {
 
 function RackNote({ line }: { line: LineSummary }) {
   const newest = line.versions[0];
+  if (line.activeJob?.state === 'paused') return <>paused</>;
   if (line.activeJob) return <>{line.activeJob.kind === 'cut' ? 'being cut' : 'being built'}</>;
   return newest ? (
     <DyeChip name={newest.dye} number={newest.number} note={newest.state} />
@@ -96,12 +126,14 @@ function OpenLine({ line }: { line: LineDetail }) {
         {tab === 'recipe' && <RecipeTab line={line} plan={plan} />}
         <Suspense fallback={<p className="quiet">Loading.</p>}>
           {tab === 'text' && <RecipeTextTab line={line} plan={plan} />}
+          {tab === 'revisions' && <RevisionsTab line={line} />}
           {tab === 'hardware' && <HardwareTab line={line} plan={plan} />}
+          {tab === 'hand' && <HandTab line={line} plan={plan} />}
         </Suspense>
-        {tab === 'builds' && <BuildsTab line={line} />}
+        {tab === 'builds' && <BuildsTab line={line} plan={plan} />}
         {tab === 'versions' && <VersionsTab line={line} />}
         {tab === 'schedule' && <ScheduleTab line={line} />}
-        {tab === 'compare' && <CompareTab line={line} />}
+        {tab === 'compare' && <CompareTab line={line} plan={plan} />}
       </section>
       <LineEvidence line={line} plan={plan} />
     </div>

@@ -9,6 +9,11 @@ export interface Installed {
   readonly command: string;
 }
 
+/** The command that installs it without a click, as this estate's installers are named. */
+export function silentCommandOf(installerId: string): string {
+  return `setup-${installerId.split('-')[0]}.exe /quiet /norestart`;
+}
+
 interface Props {
   readonly value: string;
   readonly onName: (name: string) => void;
@@ -21,7 +26,7 @@ export function InstallerName({ value, onName, onInstaller }: Props) {
     const found = installers.filter((row) => row.name === name).at(-1);
     if (!found) return onName(name);
     const { publisher, version, id } = found;
-    onInstaller({ name, publisher, version, command: `setup-${id.split('-')[0]}.exe /quiet /norestart` });
+    onInstaller({ name, publisher, version, command: silentCommandOf(id) });
   };
   return (
     <>

@@ -28,7 +28,7 @@ export function KeepRecipe({ line, plan, saving }: Props) {
     <>
       <Button
         type="primary"
-        disabled={plan.textFaults.length > 0}
+        disabled={plan.textFaults.length > 0 || plan.fragmentFaults.length > 0}
         loading={saving.isLoading}
         onClick={() => void saving.keep()}
       >

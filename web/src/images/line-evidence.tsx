@@ -23,7 +23,7 @@ export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan 
   const busy = line.activeJob !== null;
   const latest = line.activeJob ?? line.jobs[0];
   const { waterline, stepsKept } = plan.build;
-  const first = firstToRun(plan.steps, waterline);
+  const first = firstToRun(plan.expanded, waterline);
   return (
     <aside className="evidence" aria-label="Before a cut">
       {latest && (busy || latest.state === 'failed') && (

@@ -5,15 +5,25 @@ import type { RecipeFileFault } from '@vatline/contract/recipe-file';
 import { checkpointKeys, planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
 import { machineState } from '@vatline/core/image/checks/check';
 import { checkLine, type LineFindings } from '@vatline/core/image/checks/check-line';
+import { foldFixes } from '@vatline/core/image/checks/fold-fixes';
 import { compareRecipes, type RecipeComparison } from '@vatline/core/image/compare-recipes';
+import type { FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Hardware } from '@vatline/core/image/hardware';
+import { expandWhatCan, planRows, type PlanRow } from '@vatline/core/image/plan-rows';
 import type { Step } from '@vatline/core/image/recipe';
-import type { Result } from '@vatline/core/result';
+import type { Fault, Result } from '@vatline/core/result';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
 import { changed, dropped } from './recipe-drafts.ts';
 
 export interface LinePlan {
+  /** The recipe as it is written, and with the steps of its fragments in their place. */
   readonly steps: readonly Step[];
+  readonly expanded: readonly Step[];
+  /** The plan of the next build by the rows of the written recipe. */
+  readonly rows: readonly PlanRow[];
+  readonly library: FragmentLibrary;
+  /** Fragments that cannot be looked into; paths are those of the written recipe. */
+  readonly fragmentFaults: readonly Fault[];
   readonly hardware: Hardware;
   /** Whether there are changes that are not kept. */
   readonly isDraft: boolean;
@@ -48,18 +58,24 @@ export function useLinePlan(line: LineDetail): LinePlan {
     const steps = draft?.steps ?? line.recipe;
     const hardware = draft?.hardware ?? line.hardware;
     const basedOn = draft?.basedOn ?? line.recipeRevision;
-    const checkpoints = new Set(line.machine ? line.checkpoints : []);
-    const history = new Map(Object.entries(line.history));
-    const buildOf = (of: readonly Step[]) => planBuild(hardware, of, checkpoints, history);
-    const build = buildOf(steps);
-    const last = checkpointKeys(hardware, steps).at(-1);
+    const library = new Map(Object.entries(line.fragments));
+    const checkpoints = new Set(line.machine ? line.checkpoints.map((checkpoint) => checkpoint.key) : []);
+    const history = minutesByStep(line.runs);
+    const planOf = (of: readonly Step[]) => planBuild(hardware, of, checkpoints, history);
+    const { steps: expanded, rowOf, faults } = expandWhatCan(steps, library);
+    const build = planOf(expanded);
+    const last = checkpointKeys(hardware, expanded).at(-1);
     const machine = machineState(line.machine, last);
     const checks = checkLine(
-      { steps, hardware, machine, sources: line.sources, pools: line.pools },
+      { steps: expanded, hardware, machine, sources: line.sources, pools: line.pools },
       line.checksOff.map((check) => check.id),
     );
     return {
       steps,
+      expanded,
+      rows: planRows(steps, rowOf, build),
+      library,
+      fragmentFaults: faults,
       hardware,
       basedOn,
       isDraft: draft !== undefined,
@@ -67,9 +83,9 @@ export function useLinePlan(line: LineDetail): LinePlan {
       textFaults: draft?.textFaults ?? noFaults,
       since: compareRecipes(line.lastCutRecipe, steps),
       build,
-      buildOf,
+      buildOf: (of) => planOf(expandWhatCan(of, library).steps),
       fullMinutes: build.minutesSaved + build.minutesToRun,
-      checks,
+      checks: foldFixes(checks, steps, library),
       cutWith: new Set(line.lastCutRecipe.map(stepIdentity)),
       change: (next, newHardware) => {
         dispatch(
@@ -90,4 +106,18 @@ export function useLinePlan(line: LineDetail): LinePlan {
       },
     };
   }, [line, draft, dispatch]);
+}
+
+/** Runs of each step that its usual minutes are told from. */
+const RUNS = 20;
+
+/** Minutes of past runs by step, the newest twenty of each. */
+function minutesByStep(runs: LineDetail['runs']): Map<string, number[]> {
+  const history = new Map<string, number[]>();
+  for (const { identity, minutes } of runs) {
+    const list = history.get(identity) ?? [];
+    if (list.length < RUNS) list.push(minutes);
+    history.set(identity, list);
+  }
+  return history;
 }

@@ -13,26 +13,27 @@ import {
   arrayMove,
   SortableContext,
   sortableKeyboardCoordinates,
-  useSortable,
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
-import { CSS } from '@dnd-kit/utilities';
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
-import { stepIdentity, type PlannedStep } from '@vatline/core/image/checkpoint-plan';
-import { describeStep } from '@vatline/core/image/describe-step';
+import { stepIdentity } from '@vatline/core/image/checkpoint-plan';
+import { copyOfStep, newStep, placedBeforeEnd, usualRecipe } from '@vatline/core/image/new-step';
+import { rowsKept, type PlanRow } from '@vatline/core/image/plan-rows';
 import { stepKinds, type Step, type StepKind } from '@vatline/core/image/recipe';
 import { ProblemNote } from '../parts/field.tsx';
 import { minutes, plural } from '../parts/format.ts';
 import { Waterline } from '../parts/waterline.tsx';
 import { KeepRecipe, useKeepRecipe } from './keep-recipe.tsx';
 import type { LinePlan } from './line-plan.ts';
-import { copyOfStep, newStep, usualRecipe } from '@vatline/core/image/new-step';
-import { StepEditor } from './step-editor.tsx';
+import { MakeFragment } from './make-fragment.tsx';
+import { StepRow } from './step-row.tsx';
+import { TakeSteps } from './take-steps.tsx';
 
 export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
   const [editing, setEditing] = useState<string | undefined>();
+  const [picking, setPicking] = useState<'take' | 'fragment' | undefined>();
   const saving = useKeepRecipe(line, plan);
   const { problem } = saving;
   const sensors = useSensors(
@@ -53,31 +54,36 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
   };
   const add = (kind: StepKind) => {
     const step = newStep(kind, plan.steps, line.sources);
-    const last = plan.steps.at(-1);
-    // A restart that ends the recipe stays its end.
-    const place = last?.kind === 'restart' && kind !== 'restart' ? plan.steps.length - 1 : plan.steps.length;
-    plan.change([...plan.steps.slice(0, place), step, ...plan.steps.slice(place)]);
+    plan.change(placedBeforeEnd(plan.steps, [step]));
     setEditing(step.id);
   };
-  const row = (planned: PlannedStep, index: number) => (
-    <StepRow
-      key={planned.step.id}
-      planned={planned}
-      index={index}
-      changed={line.lastCutRecipe.length > 0 && !plan.cutWith.has(stepIdentity(planned.step))}
-      editing={editing === planned.step.id}
-      fault={problem?.faults.find((fault) => fault.path.startsWith(`steps.${index}.`))?.message}
-      onEdit={() => setEditing(editing === planned.step.id ? undefined : planned.step.id)}
-      onChange={(step) => plan.change(plan.steps.map((own) => (own.id === step.id ? step : own)))}
-      onDuplicate={() => {
-        const copy = copyOfStep(planned.step, plan.steps);
-        plan.change([...plan.steps.slice(0, index + 1), copy, ...plan.steps.slice(index + 1)]);
-        setEditing(copy.id);
-      }}
-      heading={planned.step.section !== plan.steps[index - 1]?.section ? planned.step.section : undefined}
-      onRemove={() => plan.change(plan.steps.filter((own) => own.id !== planned.step.id))}
-    />
-  );
+  const faultOf = (index: number) =>
+    [...plan.fragmentFaults, ...(problem?.faults ?? [])].find((fault) =>
+      fault.path.startsWith(`steps.${index}.`),
+    );
+  const drawn = (row: PlanRow, index: number) => {
+    const { step } = row;
+    return (
+      <StepRow
+        key={step.id}
+        row={row}
+        library={plan.library}
+        changed={line.lastCutRecipe.length > 0 && !plan.cutWith.has(stepIdentity(step))}
+        editing={editing === step.id}
+        fault={faultOf(index)?.message}
+        onEdit={() => setEditing(editing === step.id ? undefined : step.id)}
+        onChange={(next) => plan.change(plan.steps.map((own) => (own.id === next.id ? next : own)))}
+        onDuplicate={() => {
+          const copy = copyOfStep(step, plan.steps);
+          plan.change([...plan.steps.slice(0, index + 1), copy, ...plan.steps.slice(index + 1)]);
+          setEditing(copy.id);
+        }}
+        heading={step.section !== plan.steps[index - 1]?.section ? step.section : undefined}
+        onRemove={() => plan.change(plan.steps.filter((own) => own.id !== step.id))}
+      />
+    );
+  };
+  const kept = rowsKept(plan.rows);
   const { build } = plan;
   const preview = dragged && plan.buildOf(dragged);
   return (
@@ -91,11 +97,9 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
       >
         <SortableContext items={plan.steps.map((step) => step.id)} strategy={verticalListSortingStrategy}>
           <ol className="ladder">
-            {build.steps.slice(0, build.waterline).map(row)}
-            {build.waterline > 0 && build.waterline < plan.steps.length && (
-              <Waterline minutesSaved={build.minutesSaved} />
-            )}
-            {build.steps.slice(build.waterline).map((planned, i) => row(planned, build.waterline + i))}
+            {plan.rows.slice(0, kept).map(drawn)}
+            {kept > 0 && kept < plan.rows.length && <Waterline minutesSaved={build.minutesSaved} />}
+            {plan.rows.slice(kept).map((row, i) => drawn(row, kept + i))}
           </ol>
         </SortableContext>
       </DndContext>
@@ -126,90 +130,22 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
           onChange={add}
         />
         {plan.isDraft && <KeepRecipe line={line} plan={plan} saving={saving} />}
-      </div>
-      <ProblemNote
-        problem={problem}
-        shown={plan.steps.map(
-          (_step, i) => problem?.faults.find((f) => f.path.startsWith(`steps.${i}.`))?.path ?? '',
+        {picking === undefined && (
+          <>
+            <button type="button" className="plain-button" onClick={() => setPicking('take')}>
+              Take steps from another line
+            </button>
+            {plan.steps.length > 0 && (
+              <button type="button" className="plain-button" onClick={() => setPicking('fragment')}>
+                Make a fragment
+              </button>
+            )}
+          </>
         )}
-      />
-    </div>
-  );
-}
-
-interface RowProps {
-  readonly planned: PlannedStep;
-  readonly index: number;
-  readonly changed: boolean;
-  readonly editing: boolean;
-  readonly fault: string | undefined;
-  readonly onEdit: () => void;
-  readonly onChange: (step: Step) => void;
-  readonly onDuplicate: () => void;
-  readonly onRemove: () => void;
-  /** Name of the section that begins here. */
-  readonly heading: string | undefined;
-}
-
-function StepRow({ planned, index, changed, editing, fault, heading, ...on }: RowProps) {
-  const { step, fromCheckpoint } = planned;
-  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
-    id: step.id,
-  });
-  const { title, detail } = describeStep(step);
-  const classes = [
-    'step',
-    fromCheckpoint ? 'kept' : '',
-    isDragging ? 'dragged' : '',
-    step.disabled ? 'left-out' : '',
-  ].join(' ');
-  return (
-    <li
-      ref={setNodeRef}
-      className={classes}
-      style={{ transform: CSS.Translate.toString(transform), transition }}
-    >
-      {heading && <h3 className="step-section">{heading}</h3>}
-      <div className="step-row">
-        <button
-          type="button"
-          className="step-handle"
-          aria-label={`Move step ${index + 1}, ${title}`}
-          {...attributes}
-          {...listeners}
-        >
-          <span className="step-number">{index + 1}</span>
-          <span aria-hidden>⠿</span>
-        </button>
-        <button type="button" className="step-open" data-edit aria-expanded={editing} onClick={on.onEdit}>
-          <span className="strong">{title}</span>
-          <span className="step-detail">{detail}</span>
-          <span className="attention small">
-            {[
-              step.disabled ? 'left out' : changed ? 'changed' : '',
-              step.alwaysRun ? 'always runs' : '',
-              step.restart ? 'restarts' : '',
-            ]
-              .filter(Boolean)
-              .join(', ')}
-          </span>
-          <span className="number">
-            {fromCheckpoint ? <s>{minutes(planned.minutes)}</s> : minutes(planned.minutes)}
-          </span>
-        </button>
-        <button
-          type="button"
-          className="step-remove"
-          aria-label={`Remove step ${index + 1}, ${title}`}
-          onClick={on.onRemove}
-        >
-          ×
-        </button>
       </div>
-      {fault && <div className="field-fault step-fault">{fault}</div>}
-      {editing && (
-        <StepEditor step={step} onChange={on.onChange} onDuplicate={on.onDuplicate} onClose={on.onEdit} />
-      )}
-    </li>
+      {picking === 'take' && <TakeSteps lineId={line.id} plan={plan} onDone={() => setPicking(undefined)} />}
+      {picking === 'fragment' && <MakeFragment plan={plan} onDone={() => setPicking(undefined)} />}
+      <ProblemNote problem={problem} shown={plan.steps.map((_step, i) => faultOf(i)?.path ?? '')} />
+    </div>
   );
 }

@@ -2,15 +2,18 @@
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import { useState } from 'react';
 import { stepSchema } from '@vatline/contract/recipe';
+import type { FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Step } from '@vatline/core/image/recipe';
 import { describeSuccessCheck } from '@vatline/core/image/success-check';
 import { Field } from '../parts/field.tsx';
+import { FragmentFields } from './fragment-fields.tsx';
 import { StepField } from './step-field.tsx';
 import { stepFields } from './step-fields.ts';
 import { SuccessCheckFields } from './success-check-fields.tsx';
 
 interface Props {
   readonly step: Step;
+  readonly library: FragmentLibrary;
   readonly onChange: (step: Step) => void;
   readonly onDuplicate: () => void;
   readonly onClose: () => void;
@@ -23,7 +26,7 @@ function faultsOf(step: Step): Record<string, string> {
   return Object.fromEntries(result.error.issues.map((issue) => [issue.path.join('.'), issue.message]));
 }
 
-export function StepEditor({ step, onChange, onDuplicate, onClose }: Props) {
+export function StepEditor({ step, library, onChange, onDuplicate, onClose }: Props) {
   const faults = faultsOf(step);
   const given = step as unknown as Record<string, unknown>;
   const set = (change: object) => onChange({ ...step, ...change });
@@ -38,6 +41,7 @@ export function StepEditor({ step, onChange, onDuplicate, onClose }: Props) {
             spec={spec}
             value={given[spec.name]}
             fault={faults[spec.name]}
+            language={step.kind === 'script' ? step.language : undefined}
             onChange={(value) => set({ [spec.name]: value })}
             onInstaller={({ command, ...rest }) =>
               set(step.kind === 'application' ? { ...rest, command } : rest)
@@ -45,9 +49,11 @@ export function StepEditor({ step, onChange, onDuplicate, onClose }: Props) {
           />
         ))}
       </div>
+      {step.kind === 'fragment' && <FragmentFields step={step} library={library} onChange={onChange} />}
       <details className="how-it-runs" open={openAtFirst}>
         <summary>
-          How it runs<span className="quiet">: {inWords(step)}</span>
+          {step.kind === 'fragment' ? 'How it stands here' : 'How it runs'}
+          <span className="quiet">: {inWords(step)}</span>
         </summary>
         <HowItRuns step={step} faults={faults} set={set} />
       </details>
@@ -93,7 +99,11 @@ function inWords(step: Step): string {
     success && describeSuccessCheck(success),
     note && `note: ${note}`,
   ];
-  return parts.filter(Boolean).join('; ') || 'once, without a restart; nothing is looked for afterwards';
+  const usual =
+    step.kind === 'fragment'
+      ? 'each step runs as the fragment says'
+      : 'once, without a restart; nothing is looked for afterwards';
+  return parts.filter(Boolean).join('; ') || usual;
 }
 
 interface RunProps {
@@ -118,6 +128,21 @@ function HowItRuns({ step, faults, set }: RunProps) {
           onChange={(event) => set({ section: event.target.value || undefined })}
         />
       </Field>
+      {step.kind !== 'fragment' && <OwnRun step={step} faults={faults} set={set} />}
+      <Field label="Note">
+        <Input value={step.note ?? ''} onChange={(event) => set({ note: event.target.value || undefined })} />
+      </Field>
+      {step.kind !== 'fragment' && (
+        <SuccessCheckFields value={step.success} faults={faults} onChange={(success) => set({ success })} />
+      )}
+    </div>
+  );
+}
+
+/** What happens around a step; a fragment says it of each of its own. */
+function OwnRun({ step, faults, set }: RunProps) {
+  return (
+    <>
       <Field label="Restart after it">
         <Select<string>
           aria-label="Restart after it"
@@ -135,10 +160,6 @@ function HowItRuns({ step, faults, set }: RunProps) {
           onChange={(n) => set({ expectedMinutes: n ?? undefined })}
         />
       </Field>
-      <Field label="Note">
-        <Input value={step.note ?? ''} onChange={(event) => set({ note: event.target.value || undefined })} />
-      </Field>
-      <SuccessCheckFields value={step.success} faults={faults} onChange={(success) => set({ success })} />
-    </div>
+    </>
   );
 }

@@ -1,14 +1,18 @@
 /** One field of a step, in the form its kind of value asks for. */
 import { Input, InputNumber, Select } from 'antd';
+import type { ScriptLanguage } from './script-field.tsx';
 import { Field } from '../parts/field.tsx';
 import { UnitPicker } from '../parts/unit-picker.tsx';
 import { InstallerName, type Installed } from './installer-name.tsx';
+import { ScriptField } from './script-field.tsx';
 import type { StepField as Spec } from './step-fields.ts';
 
 interface Props {
   readonly spec: Spec;
   readonly value: unknown;
   readonly fault: string | undefined;
+  /** What a script is written in. */
+  readonly language?: ScriptLanguage | undefined;
   readonly onChange: (value: unknown) => void;
   /** A known installer was chosen. */
   readonly onInstaller: (installed: Installed) => void;
@@ -22,19 +26,12 @@ export function StepField({ spec, fault, ...rest }: Props) {
   );
 }
 
-function Value({ spec, value, onChange, onInstaller }: Omit<Props, 'fault'>) {
+function Value({ spec, value, language, onChange, onInstaller }: Omit<Props, 'fault'>) {
   const give = (next: unknown) => onChange(spec.optional && isEmpty(next) ? undefined : next);
   const options = spec.choices?.map((choice) => ({ value: choice, label: choice })) ?? [];
   switch (spec.form) {
-    case 'lines':
-      return (
-        <Input.TextArea
-          className="mono"
-          rows={4}
-          value={asText(value)}
-          onChange={(event) => give(event.target.value)}
-        />
-      );
+    case 'script':
+      return <ScriptField text={asText(value)} language={language} onChange={give} />;
     case 'list':
     case 'codes':
       return (

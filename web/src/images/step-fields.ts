@@ -14,7 +14,7 @@ export interface StepField {
   readonly label: string;
   /** `codes` are numbers and `list` texts, with commas between; `text` when absent. */
   readonly form?:
-    'text' | 'lines' | 'list' | 'codes' | 'number' | 'choice' | 'choices' | 'unit' | 'installer';
+    'text' | 'script' | 'list' | 'codes' | 'number' | 'choice' | 'choices' | 'unit' | 'installer';
   readonly choices?: readonly string[];
   readonly wide?: boolean;
   readonly hint?: string;
@@ -106,7 +106,7 @@ export const stepFields: Record<StepKind, readonly StepField[]> = {
   script: [
     { name: 'title', label: 'Title' },
     { name: 'language', label: 'Language', form: 'choice', choices: scriptLanguages, optional: true },
-    { name: 'text', label: 'Script', form: 'lines', wide: true },
+    { name: 'text', label: 'Script', form: 'script', wide: true },
   ],
   'join directory': [{ name: 'ou', label: 'Organisational unit', form: 'unit', wide: true }],
   'host agent': [version],
@@ -117,5 +117,7 @@ export const stepFields: Record<StepKind, readonly StepField[]> = {
   ],
   restart: [],
   'wait for settle': [{ name: 'limitMinutes', label: 'Minutes at most', form: 'number' }],
+  // Its two fields depend on what fragments there are.
+  fragment: [],
   'clean-up': [{ name: 'targets', label: 'Clears', form: 'choices', choices: cleanUpTargets, wide: true }],
 };

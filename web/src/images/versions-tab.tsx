@@ -9,6 +9,7 @@ import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { day, moment, plural, relative, size } from '../parts/format.ts';
+import { ImportVersion } from './import-version.tsx';
 
 export function VersionsTab({ line }: { line: LineDetail }) {
   const [setState, { error }] = api.useSetVersionStateMutation();
@@ -16,7 +17,12 @@ export function VersionsTab({ line }: { line: LineDetail }) {
   const { now, zone } = useEstateTime();
   const before = (version: ImageVersion) => line.versions.find((other) => other.number < version.number);
   if (line.versions.length === 0)
-    return <p className="quiet">No version has been cut yet. What is cut here can be rolled out to pools.</p>;
+    return (
+      <>
+        <p className="quiet">No version has been cut yet. What is cut here can be rolled out to pools.</p>
+        <ImportVersion line={line} />
+      </>
+    );
   return (
     <>
       <div className="row" style={{ margin: '8px 0' }}>
@@ -41,7 +47,7 @@ export function VersionsTab({ line }: { line: LineDetail }) {
             <th>State</th>
             <th>Needed by</th>
             <th>
-              <span className="sr-only">Compare</span>
+              <span className="sr-only">What can be done</span>
             </th>
           </tr>
         </thead>
@@ -50,6 +56,7 @@ export function VersionsTab({ line }: { line: LineDetail }) {
             <tr key={version.id}>
               <td>
                 <DyeChip name={version.dye} number={version.number} />
+                <div className="quiet small unbroken">{madeBy(version)}</div>
               </td>
               <td className="unbroken" title={relative(version.cutAt, now)}>
                 {day(version.cutAt, zone)}
@@ -74,11 +81,17 @@ export function VersionsTab({ line }: { line: LineDetail }) {
                 {version.neededBy.join(', ') || <span className="quiet">nothing</span>}
                 {version.note && <div className="quiet">{version.note}</div>}
               </td>
-              <td>
+              <td className="small version-actions">
                 {before(version) && (
-                  <Link to={`/images/${line.id}/compare?from=${before(version)?.id}&to=${version.id}`}>
+                  <Link
+                    to={`/images/${line.id}/compare?from=version:${before(version)?.id}&to=version:${version.id}`}
+                  >
                     compare
                   </Link>
+                )}
+                <a href={`/api/v1/versions/${version.id}/bom`}>bill of materials</a>
+                {version.recipeRevision > 0 && (
+                  <Link to={`/images/new?from=${version.id}`}>start a line</Link>
                 )}
               </td>
             </tr>
@@ -86,8 +99,14 @@ export function VersionsTab({ line }: { line: LineDetail }) {
         </tbody>
       </table>
       <Retention line={line} />
+      <ImportVersion line={line} />
     </>
   );
+}
+
+/** Where a version came from. */
+function madeBy({ recipeRevision }: ImageVersion): string {
+  return recipeRevision > 0 ? `recipe ${recipeRevision}` : 'made elsewhere';
 }
 
 /** Who set the state last; all changes on hover. */

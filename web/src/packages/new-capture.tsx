@@ -5,7 +5,7 @@ import { useNavigate } from 'react-router';
 import type { Problem } from '@vatline/contract/endpoint';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
-import { sendCapture } from './send-capture.ts';
+import { sendForm } from '../shell/send-form.ts';
 
 export function NewCapture() {
   return (
@@ -64,10 +64,10 @@ function FromFiles() {
   const send = async () => {
     setProblem(undefined);
     setSent(0);
-    const result = await sendCapture(fields, files, setSent);
+    const result = await sendForm<{ captureId: string }>('/captures/upload', fields, files, setSent);
     setSent(undefined);
     if ('problem' in result) setProblem(result.problem);
-    else void navigate(`/packages/capture/${result.captureId}`);
+    else void navigate(`/packages/capture/${result.answer.captureId}`);
   };
   const text = (label: string, name: keyof typeof fields) => (
     <Field label={label} fault={faultAt(problem, name)}>

@@ -12,10 +12,12 @@ import { minutes, plural, time } from './format.ts';
 export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
   const [showLog, setShowLog] = useState(open);
   const [cancel, cancelled] = api.useCancelJobMutation();
+  const [pause, paused] = api.usePauseJobMutation();
   const [goOn, wentOn] = api.useGoOnJobMutation();
   const [undo, undone] = api.useUndoJobMutation();
-  const problem = problemOf(cancelled.error ?? wentOn.error ?? undone.error);
-  const active = job.state === 'running' || job.state === 'waiting';
+  const problem = problemOf(cancelled.error ?? paused.error ?? wentOn.error ?? undone.error);
+  const active = ['running', 'waiting', 'paused'].includes(job.state);
+  const params = { id: job.id };
   return (
     <div className="job">
       <div className="spread">
@@ -27,17 +29,22 @@ export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
       <ProblemNote problem={problem} />
       <div className="row">
         {active && (
-          <Button size="small" onClick={() => void cancel({ params: { id: job.id } })}>
+          <Button size="small" onClick={() => void cancel({ params })}>
             Cancel
           </Button>
         )}
-        {job.canGoOn && (
-          <Button size="small" type="primary" onClick={() => void goOn({ params: { id: job.id } })}>
+        {job.canPause && !job.pausing && (
+          <Button size="small" onClick={() => void pause({ params })}>
+            Pause
+          </Button>
+        )}
+        {(job.canGoOn || job.pausing) && (
+          <Button size="small" type="primary" onClick={() => void goOn({ params })}>
             Go on
           </Button>
         )}
         {job.canUndo && (
-          <Button size="small" onClick={() => void undo({ params: { id: job.id } })}>
+          <Button size="small" onClick={() => void undo({ params })}>
             Undo
           </Button>
         )}
@@ -77,6 +84,7 @@ function JobState({ job }: { job: Job }) {
     return (
       <span className="quiet">
         {step.title}, step {running + 1} of {job.steps.length}, {minutes(since)}
+        {job.pausing && ', then it pauses'}
       </span>
     );
   }

@@ -2,9 +2,12 @@
 import { createApi, fetchBaseQuery, type EndpointBuilder } from '@reduxjs/toolkit/query/react';
 import type { z } from 'zod';
 import { accessEndpoints } from '@vatline/contract/access';
+import { applicationSearchEndpoints } from '@vatline/contract/application-search';
 import type { Endpoint, Problem } from '@vatline/contract/endpoint';
 import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { estateEndpoints } from '@vatline/contract/estate';
+import { fragmentEndpoints } from '@vatline/contract/fragment';
+import { handWorkEndpoints } from '@vatline/contract/hand-work';
 import { homeEndpoints, topics, type Topic } from '@vatline/contract/home';
 import { imageEndpoints } from '@vatline/contract/image';
 import { jobEndpoints } from '@vatline/contract/job';
@@ -83,7 +86,16 @@ export const api = createApi({
     switchCheckOff: does(build, imageEndpoints.switchCheckOff, 'images'),
     switchCheckOn: does(build, imageEndpoints.switchCheckOn, 'images'),
     setVersionState: does(build, imageEndpoints.setState, 'images'),
-    compareVersions: reads(build, imageEndpoints.compare),
+    lineHosts: reads(build, imageEndpoints.hosts, 'pools'),
+    revisions: reads(build, imageEndpoints.revisions, 'images'),
+    setCheckpointBudget: does(build, imageEndpoints.setCheckpointBudget, 'images'),
+    delta: reads(build, imageEndpoints.delta, 'jobs'),
+    makeDelta: does(build, imageEndpoints.makeDelta, 'jobs'),
+    fragments: reads(build, fragmentEndpoints.list, 'images'),
+    keepFragment: does(build, fragmentEndpoints.keep, 'images'),
+    noteByHand: does(build, handWorkEndpoints.note, 'images'),
+    changeByHand: does(build, handWorkEndpoints.change, 'images'),
+    applications: reads(build, applicationSearchEndpoints.search, 'images', 'pools', 'packages'),
     packages: reads(build, packageEndpoints.list, 'packages', 'jobs'),
     installers: reads(build, packageEndpoints.installers),
     capture: does(build, packageEndpoints.capture, 'packages', 'jobs'),
@@ -111,6 +123,7 @@ export const api = createApi({
     jobs: reads(build, jobEndpoints.list, 'jobs'),
     job: reads(build, jobEndpoints.get, 'jobs'),
     cancelJob: does(build, jobEndpoints.cancel, 'jobs'),
+    pauseJob: does(build, jobEndpoints.pause, 'jobs'),
     goOnJob: does(build, jobEndpoints.goOn, 'jobs'),
     undoJob: does(build, jobEndpoints.undo, 'jobs', 'pools'),
   }),

@@ -71,6 +71,20 @@ export const machineChecks: readonly Check[] = [
           },
   },
   {
+    id: 'changed by hand',
+    find: ({ given: { machine } }) => {
+      const [first, ...others] = machine.changedByHand;
+      if (first === undefined) return undefined;
+      return {
+        severity: 'attention',
+        title: 'The machine was changed by hand',
+        reason: 'this version would hold it, and the next build would not, without anybody noticing',
+        evidence: `${first}${others.length > 0 ? ` and ${others.length} more differ` : ' differs'} from the last checkpoint`,
+        fix: { action: 'build' },
+      };
+    },
+  },
+  {
     id: 'updater left on',
     find: (line) => {
       const off = new Set([

@@ -149,17 +149,25 @@ function install(
 const systemServices = 38;
 const systemDrivers = 24;
 
-/** Months from the media (June 2026) up to a release, as update names. */
-function updatesOf(release: string): Entry[] {
+/** Months from the media (June 2026) up to a release. */
+function monthsUpTo(release: string): string[] {
   const [year = 0, month = 0] = release.slice(0, 7).split('-').map(Number);
-  const months = (year - 2026) * 12 + month - 6;
-  return Array.from({ length: Math.max(0, months) }, (_, i) => {
-    const at = new Date(Date.UTC(2026, 6 + i, 1)).toISOString().slice(0, 7);
-    return [
-      { kind: 'update' as const, name: `${at}-quality`, title: `Quality update ${at}` },
-      { kind: 'update' as const, name: `${at}-security`, title: `Security update ${at}` },
-    ];
-  }).flat();
+  const count = Math.max(0, (year - 2026) * 12 + month - 6);
+  return Array.from({ length: count }, (_, i) =>
+    new Date(Date.UTC(2026, 6 + i, 1)).toISOString().slice(0, 7),
+  );
+}
+
+function updatesOf(release: string): Entry[] {
+  return monthsUpTo(release).flatMap((month) => [
+    { kind: 'update' as const, name: `${month}-quality`, title: `Quality update ${month}` },
+    { kind: 'update' as const, name: `${month}-security`, title: `Security update ${month}` },
+  ]);
+}
+
+/** Each month's updates replace about one library in twenty. */
+function changesIn(month: string, library: number): boolean {
+  return hash32(`${month} ${library}`) % 20 === 0;
 }
 
 /** The inventory of a guest: a function of what was done to it, and of nothing else. */
@@ -207,6 +215,7 @@ export function guestInventory(guest: Guest, traits: ReadonlyMap<string, Traits>
 
 function systemEntries(guest: Guest): Entry[] {
   const random = seededRandom(`${guest.system} ${guest.edition}`);
+  const months = monthsUpTo([...guest.releases].sort().at(-1) ?? '');
   const system = `${guest.system} ${guest.edition}`;
   return [
     ...Array.from({ length: systemServices }, (_, i): Entry => ({
@@ -221,7 +230,11 @@ function systemEntries(guest: Guest): Entry[] {
       version: `24.${(i % 3) + 1}`,
     })),
     ...Array.from({ length: 160 }, (_, i) =>
-      file(`System/Library/lib${i + 1}.dll`, between(random, 4e3, 4e5), `${system} ${i}`),
+      file(
+        `System/Library/lib${i + 1}.dll`,
+        between(random, 4e3, 4e5),
+        `${system} ${i} ${months.findLast((month) => changesIn(month, i)) ?? 'as on the media'}`,
+      ),
     ),
     { kind: 'task', name: 'Tidy disk', run: 'System/tidy.exe', schedule: 'weekly' },
   ];

@@ -11,6 +11,7 @@ import { digest, OWN_DISK_BYTES, PracticeHypervisor } from './hypervisor.ts';
 import { PracticeActivity, PracticeAgents, PracticeShare } from './hosts.ts';
 import { PracticeBroker, PracticeDirectory } from './directory.ts';
 import { PracticeClock } from './clock.ts';
+import type { GuestChange } from './guest-changes.ts';
 import { PracticeOperations } from './operations.ts';
 import { PracticePackaging } from './packaging.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
@@ -170,6 +171,22 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       })
       .execute();
     return { id, snapshots };
+  }
+
+  /** A host that somebody has changed since it was made. */
+  async seedDrift(hostName: string, changes: readonly GuestChange[]): Promise<void> {
+    const host = await this.db
+      .selectFrom('machine')
+      .select(['id', 'guest_json'])
+      .where('name', '=', hostName)
+      .executeTakeFirstOrThrow();
+    const guest = JSON.parse(host.guest_json) as Guest;
+    const drifted: Guest = { ...guest, changes: [...(guest.changes ?? []), ...changes] };
+    await this.db
+      .updateTable('machine')
+      .set({ guest_json: JSON.stringify(drifted) })
+      .where('id', '=', host.id)
+      .execute();
   }
 
   /** Puts hosts there as if they had been made before the demo begins. */
