@@ -1,5 +1,5 @@
 /** Debian's Chromium, driven as a person would: by what is written on the screen. */
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
@@ -102,6 +102,32 @@ export class Visitor {
   async attach(name: string, path: string): Promise<void> {
     const field = await this.page.waitForSelector(`input[type="file"][name="${name}"]`);
     await (field as ElementHandle<HTMLInputElement>).uploadFile(path);
+  }
+
+  /** Gives a file field a file with this content. */
+  async attachText(name: string, fileName: string, content: string): Promise<void> {
+    const path = join(this.profile, fileName);
+    writeFileSync(path, content);
+    await this.attach(name, path);
+  }
+
+  /** Clicks a button that saves a file, and gives its path once it is there. */
+  async saves(button: string): Promise<string> {
+    const folder = mkdtempSync(join(this.profile, 'saved-'));
+    const session = await this.browser.target().createCDPSession();
+    await session.send('Browser.setDownloadBehavior', {
+      behavior: 'allow',
+      downloadPath: folder,
+      eventsEnabled: true,
+    });
+    const saved = new Promise<void>((done) =>
+      session.on('Browser.downloadProgress', (event) => event.state === 'completed' && done()),
+    );
+    await this.click(button);
+    await saved;
+    await session.detach();
+    const [name = ''] = readdirSync(folder);
+    return join(folder, name);
   }
 
   /** Gives a button that asks for a file one with this content. */

@@ -135,7 +135,10 @@ export function entryName(entry: Entry): string {
     case 'registry':
       return entry.name === '' ? entry.key : `${entry.key}\\${entry.name}`;
     case 'application':
-      return `${entry.publisher} ${entry.name}`;
+      // Most are called after who made them; saying it twice helps nobody.
+      return entry.name.toLowerCase().startsWith(entry.publisher.toLowerCase())
+        ? entry.name
+        : `${entry.publisher} ${entry.name}`;
     case 'certificate':
       return `${entry.subject} in ${entry.store}`;
     default:

@@ -1,6 +1,6 @@
 /** "Which versions and hosts hold application X below version Y" over every version, container and host. */
 import { Input } from 'antd';
-import { useDeferredValue } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { FoundApplication } from '@vatline/contract/application-search';
 import { api, problemOf } from '../shell/api.ts';
@@ -10,7 +10,12 @@ import { count, plural } from '../parts/format.ts';
 
 export function ApplicationsBench() {
   const [search, setSearch] = useSearchParams();
-  const text = search.get('q') ?? '';
+  // The address follows what is typed, and may be behind it.
+  const [text, setText] = useState(search.get('q') ?? '');
+  const ask = (next: string) => {
+    setText(next);
+    setSearch(next ? { q: next } : {}, { replace: true });
+  };
   const asked = useDeferredValue(text.trim());
   const { data, currentData, error } = api.useApplicationsQuery({ query: { q: asked } });
   const shown = currentData ?? data;
@@ -21,11 +26,7 @@ export function ApplicationsBench() {
       </h1>
       <p className="under-answer">
         Over every image version, every container, and the hosts that run either. Such as{' '}
-        <button
-          type="button"
-          className="plain-button strong"
-          onClick={() => setSearch({ q: 'zinnet below 141' })}
-        >
+        <button type="button" className="plain-button strong" onClick={() => ask('zinnet below 141')}>
           zinnet below 141
         </button>
         .
@@ -37,9 +38,7 @@ export function ApplicationsBench() {
         aria-label="Application"
         placeholder="a name, and below which version"
         value={text}
-        onChange={(event) =>
-          setSearch(event.target.value ? { q: event.target.value } : {}, { replace: true })
-        }
+        onChange={(event) => ask(event.target.value)}
       />
       <ProblemNote problem={problemOf(error)} />
       {shown && shown.found.length > 0 && <Found rows={shown.found} />}

@@ -8,7 +8,8 @@ import type { LinePlan } from './line-plan.ts';
 /** The answer of the Images station: how long the next build takes, and against what. */
 export function BuildAnswer({ line, plan }: { line: LineDetail; plan: LinePlan }) {
   const { build, since } = plan;
-  const newest = line.versions[0];
+  // A version that was made elsewhere has no recipe to compare with.
+  const newest = line.versions.find((version) => version.recipeRevision > 0);
   return (
     <>
       <h1 className="answer">{headline(line, plan)}</h1>
