@@ -7,6 +7,7 @@ import { generatePayload } from '@vatline/demo/payload';
 import { saveInventory } from '@vatline/files/inventory-file';
 import type { Entry } from '@vatline/core/image/inventory';
 import { panGrid, type Pan } from './grid.ts';
+import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from './images.ts';
 import { addLargePool } from './large-pool.ts';
 import { hostCost } from './rollout.ts';
 import { withDemo } from './running-demo.ts';
@@ -117,6 +118,46 @@ try {
     'wanted: under 10 s',
   );
   console.log(`  peak memory ${/peak (\d+) MB/.exec(run.stderr)?.[1] ?? '?'} MB (wanted: under 1,000 MB)`);
+
+  const { edit, write } = editCost(300);
+  report(
+    'plan and checks of 300 steps, at every edit',
+    best(edit),
+    'writing them as YAML',
+    best(write),
+    'wanted: under 0.05 s',
+  );
+
+  await withDemo(async (app, address) => {
+    const inventory = (name: string, changed: (i: number) => boolean) =>
+      inventoryBlob(
+        work,
+        name,
+        (function* () {
+          yield JSON.stringify({ ...header, caseSensitive: false });
+          for (const entry of entries(250_000, changed)) yield JSON.stringify(entry);
+        })(),
+      );
+    const [old, now] = [inventory('old.jsonl', () => false), inventory('now.jsonl', (i) => i % 50 === 0)];
+    const compared = await compareInBrowser(address, old, now);
+    const peer = best(shell(`diff ${join(work, 'old.jsonl')} ${join(work, 'now.jsonl')} || true`));
+    report(
+      '250,000 entries against as many, click to figures',
+      compared,
+      'diff of the same two files',
+      peer,
+      'wanted: under 2 s',
+    );
+    await fillIndex(app, 200, 500);
+    const { search, count } = await searchCost(app, address, 'bench application 1 below 12');
+    report(
+      'search over 200 versions of 500 applications',
+      search,
+      'counting the same rows by SQL',
+      count,
+      'wanted: under 0.1 s',
+    );
+  });
 
   await withDemo(async (app, address) => {
     const small = await hostCost(app, address, 100, 50);

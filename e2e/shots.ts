@@ -1,6 +1,7 @@
 /** Renews docs/screenshots from the demo: `npm run shots`. */
 import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { leanHardware } from '@vatline/core/image/hardware';
 import type { LineSummary } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool';
 import { RunningApp } from './app.ts';
@@ -53,6 +54,20 @@ try {
   await visitor.sees(/needs? \d+ processor/);
   await visitor.page.screenshot({ path: join(folder, 'images-hardware.png') as `${string}.png` });
   await shot('images-compare', `/images/${staff?.id}/compare`, 'updates added');
+  await shot('images-builds', `/images/${staff?.id}/builds`, 'none took longer than usual');
+  await shot('images-fragments', '/images/fragments', 'behind by 1');
+  await app.api('/estate/clock', { action: 'rate', rate: 600 });
+  await visitor.page.goto(`${app.address}/images/${maps?.id}/hand`);
+  await visitor.click('Run it to change it by hand');
+  await visitor.sees('is running');
+  await app.api('/estate/clock', { action: 'rate', rate: 0 });
+  await visitor.type('Name', 'Pennisk Viewer');
+  await visitor.click('Do it');
+  await visitor.choose('What to do', 'set how a service starts');
+  await visitor.type('Service', 'System service 9');
+  await visitor.click('Do it');
+  await visitor.sees('2 changes since');
+  await visitor.page.screenshot({ path: join(folder, 'images-hand.png') as `${string}.png` });
   await app.api('/estate/clock', { action: 'rate', rate: 600 });
   const { captureId } = await app.api<{ captureId: string }>('/captures', { installer: 'zinnet-141.0' });
   await visitor.page.goto(`${app.address}/packages/capture/${captureId}`);
@@ -74,6 +89,14 @@ try {
   const [clerk] = await app.api<{ account: string }[]>('/estate/users?q=desk%20clerk&limit=1');
   await shot('access-see-as', `/access?user=${clerk?.account}`, 'What they see');
   await shot('estate', '/estate', 'Faults to practise with');
+  const fork = staff?.versions.find((version) => version.number === 13)?.id;
+  await app.api('/lines', {
+    name: 'Kiosk',
+    purpose: 'entrance halls',
+    hardware: leanHardware,
+    fromVersion: fork,
+  });
+  await shot('images-lineage', '/images/lineage', 'Kiosk');
 } finally {
   await visitor.close();
   await app.stop();
