@@ -34,7 +34,7 @@ export const applicationSearchEndpoints = {
     summary: 'Where applications are: "zinnet below 141" or a part of a name',
     query: z.strictObject({
       q: text.default(''),
-      limit: z.coerce.number().int().min(1).max(500).default(200),
+      limit: z.coerce.number().int().min(1).max(500).default(100),
     }),
     response: z.object({ found: z.array(foundApplicationSchema), more: z.boolean() }),
   }),

@@ -23,6 +23,8 @@ export const imageVersionSchema = z.object({
   recipeRevision: z.number(),
   /** The job that cut or imported it; null for those from before jobs were noted. */
   jobId: z.string().nullable(),
+  /** Of a version made elsewhere, the hardware it was made on. */
+  hardware: hardwareSchema.nullable(),
   cutAt: instant,
   sizeBytes: bytes,
   /** Who set which state, newest first. */
@@ -64,8 +66,8 @@ export const machineSchema = z.object({
   updaters: z.array(updaterSchema),
   /** Paths of the shortcuts that all users find. */
   shortcuts: z.array(z.string()),
-  /** What differs on it from its last checkpoint, noise left out. */
-  changedByHand: z.array(z.string()),
+  /** What differs on it from its last checkpoint, noise left out: how much, and the first of it. */
+  changedByHand: z.object({ count: z.number(), first: z.string() }),
 });
 
 export const lineSummarySchema = z.object({

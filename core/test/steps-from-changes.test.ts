@@ -116,6 +116,78 @@ describe('changes by hand as steps', () => {
     ]);
   });
 
+  it('what a step of the recipe brings about already changes that step', () => {
+    const value = (text: string): Entry => ({
+      kind: 'registry',
+      key: 'K',
+      name: 'Mode',
+      type: 'REG_SZ',
+      value: text,
+    });
+    const app = (version: string): Entry => ({
+      kind: 'application',
+      publisher: 'L',
+      name: 'Ledger',
+      version,
+      size: 0,
+    });
+    const recipe: Step[] = [
+      { ...steps[0], success: { kind: 'version', name: 'Ledger', atLeast: '1' } } as Step,
+      {
+        id: 'mode',
+        kind: 'registry setting',
+        key: 'K',
+        name: 'Mode',
+        type: 'REG_SZ',
+        value: 'a',
+        note: 'kept',
+      },
+      { id: 'spool', kind: 'service start', name: 'Spooler', start: 'automatic' },
+      { id: 'end', kind: 'restart' },
+    ];
+    const changes = found(
+      [app('1'), value('a'), service('automatic')],
+      [app('2'), value('b'), service('disabled')],
+      recipe,
+    );
+    expect(changes.map((c) => c.title)).toEqual([
+      'Ledger 2 was updated',
+      'Registry value K\\Mode was changed',
+      'Service Spooler was changed',
+    ]);
+    const changed = withReproductions(
+      recipe,
+      changes.map((c) => c.reproduction),
+    );
+    expect(changed).toMatchObject([
+      { id: 'ledger', version: '2', command: 'x /quiet', success: { atLeast: '2' } },
+      { id: 'mode', value: 'b', note: 'kept' },
+      { id: 'spool', start: 'disabled' },
+      { id: 'end' },
+    ]);
+  });
+
+  it('a service that came from nowhere is not made by setting its start', () => {
+    expect(found([], [service('automatic')])[0]?.reproduction).toMatchObject({
+      kind: 'by script',
+      advice: 'What brought the service is not known; install it by the script',
+    });
+  });
+
+  it('a task that a step had made is that step left out, another one is removed', () => {
+    const task: Entry = { kind: 'task', name: 'Sweep', run: 'sweep.exe', schedule: 'daily' };
+    const make: Step = {
+      id: 'sweep',
+      kind: 'scheduled task',
+      name: 'Sweep',
+      action: 'create',
+      command: 'sweep.exe',
+      schedule: 'daily',
+    };
+    expect(found([task], [], [make])[0]?.reproduction).toEqual({ kind: 'leave out', stepId: 'sweep' });
+    expect(found([task], [])[0]?.reproduction).toMatchObject({ kind: 'add', step: { action: 'remove' } });
+  });
+
   it('what no kind of step does is left to a script, with advice', () => {
     const after: Entry[] = [
       { kind: 'update', name: '2027-04', title: 'Quality 2027-04' },

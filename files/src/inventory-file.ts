@@ -1,13 +1,7 @@
 /** Inventories on disk: read line by line, written whole. */
 import { closeSync, openSync, readSync } from 'node:fs';
-import {
-  compareEntries,
-  parseEntry,
-  parseHeader,
-  type Entry,
-  type InventoryHeader,
-} from '@vatline/core/image/inventory';
-import { compareInventories, compareSorted, sortFolded } from '@vatline/core/image/compare-inventories';
+import { parseEntry, parseHeader, type Entry, type InventoryHeader } from '@vatline/core/image/inventory';
+import { compareInventories, compareSorted } from '@vatline/core/image/compare-inventories';
 import type { InventoryDifference } from '@vatline/core/image/compare-inventories';
 import { writeAtomic } from './atomic.ts';
 import { InputError } from './input-error.ts';
@@ -98,7 +92,7 @@ export function saveInventory(path: string, header: InventoryHeader, entries: It
 
 /**
  * Compares two inventory files. Files in the order of the format are read in one pass and never
- * held whole; others are sorted in memory first.
+ * held whole; others are read into memory.
  */
 export function compareInventoryFiles(before: string, after: string): InventoryDifference {
   const a = openInventory(before);
@@ -106,15 +100,8 @@ export function compareInventoryFiles(before: string, after: string): InventoryD
   const caseSensitive = a.header.caseSensitive && b.header.caseSensitive;
   if (caseSensitive) {
     const recent = new RecentLines();
-    const streamed = compareSorted(a.entries(recent), b.entries(recent), true);
+    const streamed = compareSorted(a.entries(recent), b.entries(recent));
     if (streamed.ok) return streamed.value;
-    return compareInventories(
-      [...a.entries()].sort(compareEntries),
-      [...b.entries()].sort(compareEntries),
-      true,
-    );
   }
-  const folded = compareSorted(sortFolded([...a.entries()]), sortFolded([...b.entries()]), false);
-  if (!folded.ok) throw new Error('sorted entries are in order');
-  return folded.value;
+  return compareInventories([...a.entries()], [...b.entries()], caseSensitive);
 }

@@ -96,8 +96,6 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   if (options.demo)
     await fillDemo(parts, estate, { images, packages, pools }, options.onProgress ?? (() => undefined));
   await images.indexOlderVersions();
-  const v1 = express.Router();
-  deltaRoutes(v1, parts, images);
   const resumedJobs = await jobs.resumeAll();
   await engine.resume();
   await followUps.resume();
@@ -105,12 +103,14 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   tellTheTime(estate, journal);
   if (options.ticking) estate.clock.start();
 
+  const v1 = express.Router();
   homeRoutes(v1, parts, { images, packages, pools, rollouts, schedules });
   imageRoutes(v1, parts, images, schedules);
   inventoryRoutes(v1, parts, images);
   fragmentRoutes(v1, parts, images);
   handWorkRoutes(v1, parts, images);
   importRoutes(v1, parts, images);
+  deltaRoutes(v1, parts, images);
   materialRoutes(v1, parts, images);
   packageRoutes(v1, parts, packages);
   poolRoutes(v1, parts, pools);

@@ -2,6 +2,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { LineDetail } from '@vatline/contract/image';
 import type { JobDetail } from '@vatline/contract/job';
+import request from 'supertest';
 import { recipe, TestServer } from './harness.ts';
 
 let server: TestServer;
@@ -116,6 +117,18 @@ describe('a job that is cancelled cleans up', () => {
   });
 });
 
+describe('two builds of a line', () => {
+  it('asked for at once are one, and the other is refused', async () => {
+    const id = await server.newLine('Both at once');
+    const call = () => request(server.app.http).post(`/api/v1/lines/${id}/builds`).send({});
+    const answers = await Promise.all([call(), call(), call()]);
+    expect(answers.map((answer) => answer.status).sort()).toEqual([200, 409, 409]);
+    const jobs = (await line(id)).jobs.filter((row) => row.kind === 'build');
+    expect(jobs).toHaveLength(1);
+    await server.untilEnded(jobs[0]?.id ?? '');
+  });
+});
+
 describe('checkpoints', () => {
   it('can be opened: what was on the machine after each step', async () => {
     const id = await server.newLine('Opened');
@@ -130,9 +143,39 @@ describe('checkpoints', () => {
     expect((await at(3)).some((e) => e.kind === 'service' && e.name === 'HostAgent')).toBe(true);
     expect((await server.refused('get', `/inventories?of=checkpoint:${id}:none`)).status).toBe(404);
     expect((await server.refused('get', '/inventories?of=thing')).paths).toEqual(['of']);
+    expect((await server.refused('get', '/inventory-differences?from=nothing&to=thing')).paths).toEqual([
+      'to',
+    ]);
     // The first holds the system, the others only what they changed.
     expect(checkpoints[0]?.sizeBytes).toBeGreaterThan(10e9);
     expect(checkpoints[3]?.sizeBytes).toBeLessThan(1e9);
+  });
+
+  it('differ from one another by lines that a worker finds, with the rest counted', async () => {
+    const id = await server.newLine('Differing');
+    await server.run(`/lines/${id}/builds`);
+    const { checkpoints } = await line(id);
+    const [first, second] = checkpoints.map((checkpoint) => `checkpoint:${id}:${checkpoint.key}`);
+    const response = await request(server.app.http)
+      .get(`/api/v1/inventory-differences?from=${first}&to=${second}`)
+      .buffer(true)
+      .parse((stream, done) => {
+        let text = '';
+        stream.on('data', (piece: Buffer) => (text += piece.toString()));
+        stream.on('end', () => done(null, text));
+      });
+    const lines = (response.body as string).split('\n');
+    const head = lines.findIndex((text) => text.includes('"same"'));
+    const counts = JSON.parse(lines[head] ?? '') as {
+      before: number;
+      after: number;
+      same: Record<string, number>;
+    };
+    expect(lines.length - head - 1).toBe(counts.before + counts.after);
+    // The updates are new; the libraries they replaced are there before and after.
+    const added = lines.slice(head + 1 + counts.before).map((text) => JSON.parse(text) as { kind: string });
+    expect(added.filter((entry) => entry.kind === 'update')).toHaveLength(18);
+    expect(counts.same['driver']).toBe(24);
   });
 
   it('over the budget go, the least recently used first, never those a build stands on', async () => {

@@ -333,6 +333,7 @@ describe('the search over everything', () => {
 
   it('reads versions from before it was kept, once, at a start', async () => {
     await server.app.db.deleteFrom('version_holds').execute();
+    await server.app.db.deleteFrom('application').execute();
     await server.app.db.updateTable('image_version').set({ indexed: 0 }).execute();
     expect(await ask('pellam')).toEqual([]);
     await server.restart();

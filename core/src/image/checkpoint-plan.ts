@@ -48,36 +48,53 @@ export function canonicalJson(value: unknown): string {
   return JSON.stringify(value);
 }
 
-function digest(...parts: unknown[]): string {
-  return bytesToHex(sha256(utf8ToBytes(canonicalJson(parts))));
+function digest(canonical: string): string {
+  return bytesToHex(sha256(utf8ToBytes(canonical)));
+}
+
+/** What is worked out of a step is remembered with it: at an edit all steps but one are the same objects. */
+const texts = new WeakMap<Step, string>();
+const identities = new WeakMap<Step, string>();
+
+function remembered(memory: WeakMap<Step, string>, step: Step, work: (step: Step) => string): string {
+  const known = memory.get(step);
+  if (known !== undefined) return known;
+  const made = work(step);
+  memory.set(step, made);
+  return made;
 }
 
 /** What decides the outcome of a step: not what it is called, nor how long it may take or how often it is tried. */
-function substance(step: Step): unknown {
-  const {
-    id: _id,
-    label: _label,
-    section: _section,
-    note: _note,
-    expectedMinutes: _expected,
-    retries: _retries,
-    alwaysRun: _alwaysRun,
-    disabled: _disabled,
-    ...rest
-  } = step;
-  return rest;
+function substance(step: Step): string {
+  return remembered(texts, step, substanceText);
+}
+
+function substanceText({
+  id: _id,
+  label: _label,
+  section: _section,
+  note: _note,
+  expectedMinutes: _expected,
+  retries: _retries,
+  alwaysRun: _alwaysRun,
+  disabled: _disabled,
+  ...rest
+}: Step): string {
+  return canonicalJson(rest);
 }
 
 /** Names a step across builds, to learn its duration; a digest. */
 export function stepIdentity(step: Step): string {
-  return digest(substance(step));
+  return remembered(identities, step, (own) => digest(`[${substance(own)}]`));
 }
 
 /** The checkpoint keys of a recipe, one after each step; a step left out leaves the machine as it was. */
 export function checkpointKeys(hardware: Hardware, steps: readonly Step[]): string[] {
   const first = enabledSteps(steps)[0];
-  let key = digest(hardware, first?.kind === 'operating system' ? first.mediaDigest : '');
-  return steps.map((step) => (step.disabled ? key : (key = digest(key, substance(step)))));
+  let key = digest(canonicalJson([hardware, first?.kind === 'operating system' ? first.mediaDigest : '']));
+  return steps.map((step) =>
+    step.disabled ? key : (key = digest(`[${JSON.stringify(key)},${substance(step)}]`)),
+  );
 }
 
 /** Minutes a step is expected to take. */

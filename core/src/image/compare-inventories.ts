@@ -1,12 +1,5 @@
 /** What lies between two inventories: added, removed, changed, moved. */
-import {
-  compareBytes,
-  compareEntries,
-  entryKey,
-  valueFields,
-  type Entry,
-  type FileEntry,
-} from './inventory.ts';
+import { compareBytes, entryKey, valueFields, type Entry, type FileEntry } from './inventory.ts';
 import { ok, refuse, type Result } from '../result.ts';
 
 export interface Changed {
@@ -32,20 +25,14 @@ export interface InventoryDifference {
 
 /**
  * Compares two inventories whose entries come in the order of the format, in one pass and in
- * memory proportional to the differences.
+ * memory proportional to the differences. Paths are told apart by case.
  *
- * Error: an inventory is out of order; sort it and call again. Paths are compared without regard
- * to case when `caseSensitive` is false, in which case both must be sorted by folded key
- * (`sortFolded`).
+ * Error: an inventory is out of order; read both and use `compareInventories`.
  */
-export function compareSorted(
-  before: Iterable<Entry>,
-  after: Iterable<Entry>,
-  caseSensitive: boolean,
-): Result<InventoryDifference> {
+export function compareSorted(before: Iterable<Entry>, after: Iterable<Entry>): Result<InventoryDifference> {
   const difference = { added: [] as Entry[], removed: [] as Entry[], changed: [] as Changed[], same: 0 };
-  const left = new Cursor(before, caseSensitive);
-  const right = new Cursor(after, caseSensitive);
+  const left = new Cursor(before);
+  const right = new Cursor(after);
   while (left.entry || right.entry) {
     const order = compareCursors(left, right);
     if (order < 0) {
@@ -68,29 +55,48 @@ export function compareSorted(
   return ok(withMoves(difference));
 }
 
-/** Compares two inventories in any order; sorts them first where needed. */
+/**
+ * Compares two inventories in any order, both held in memory, in time proportional to their length.
+ * An entry that is the same object in both is the same. Paths are compared without regard to case
+ * unless `caseSensitive`; where an inventory tells apart what the other does not, they pair in order.
+ */
 export function compareInventories(
   before: readonly Entry[],
   after: readonly Entry[],
   caseSensitive: boolean,
 ): InventoryDifference {
-  const sort = (entries: readonly Entry[]) =>
-    caseSensitive ? [...entries].sort(compareEntries) : sortFolded(entries);
-  const result = compareSorted(sort(before), sort(after), caseSensitive);
-  if (!result.ok) throw new Error('sorted entries are in order');
-  return result.value;
-}
-
-/** Sorts entries as an inventory whose paths do not tell case apart. */
-export function sortFolded(entries: readonly Entry[]): Entry[] {
-  const keyed = entries.map((entry) => ({ entry, key: entryKey(entry).toLowerCase() }));
-  const ordered = keyed.every((row, i) => {
-    const last = keyed[i - 1];
-    return !last || (compareBytes(last.entry.kind, row.entry.kind) || compareBytes(last.key, row.key)) <= 0;
+  const [old, now] = [new Set(before), new Set(after)];
+  const left = before.filter((entry) => !now.has(entry));
+  const right = after.filter((entry) => !old.has(entry));
+  const identity = (entry: Entry) => {
+    const key = `${entry.kind}\0${entryKey(entry)}`;
+    return caseSensitive ? key : key.toLowerCase();
+  };
+  const waiting = new Map<string, Entry[]>();
+  for (const entry of left) {
+    const list = waiting.get(identity(entry));
+    if (list) list.push(entry);
+    else waiting.set(identity(entry), [entry]);
+  }
+  const added: Entry[] = [];
+  const changed: Changed[] = [];
+  let same = before.length - left.length;
+  for (const entry of right) {
+    const partner = waiting.get(identity(entry))?.shift();
+    if (!partner) added.push(entry);
+    else {
+      const fields = changedFields(partner, entry);
+      if (fields.length === 0) same++;
+      else changed.push({ before: partner, after: entry, fields });
+    }
+  }
+  const order = (a: Entry, b: Entry) => compareBytes(identity(a), identity(b));
+  return withMoves({
+    added: added.sort(order),
+    removed: [...waiting.values()].flat().sort(order),
+    changed: changed.sort((a, b) => order(a.after, b.after)),
+    same,
   });
-  if (ordered) return [...entries];
-  keyed.sort((a, b) => compareBytes(a.entry.kind, b.entry.kind) || compareBytes(a.key, b.key));
-  return keyed.map((row) => row.entry);
 }
 
 class Cursor {
@@ -99,10 +105,7 @@ class Cursor {
   disorder = false;
   private readonly iterator: Iterator<Entry>;
 
-  constructor(
-    source: Iterable<Entry>,
-    private readonly caseSensitive: boolean,
-  ) {
+  constructor(source: Iterable<Entry>) {
     this.iterator = source[Symbol.iterator]();
     this.advance();
   }
@@ -113,8 +116,7 @@ class Cursor {
     const key = this.key;
     this.entry = next.done ? undefined : next.value;
     if (!this.entry) return;
-    const own = entryKey(this.entry);
-    this.key = this.caseSensitive ? own : own.toLowerCase();
+    this.key = entryKey(this.entry);
     if (kind !== undefined && (compareBytes(kind, this.entry.kind) || compareBytes(key, this.key)) > 0) {
       this.disorder = true;
     }

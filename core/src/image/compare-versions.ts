@@ -43,8 +43,15 @@ const order: readonly EntryKind[] = [
   'folder',
 ];
 
-/** Compares two inventories of images. Dates of files do not count: a rebuild sets them anew. */
-export function compareVersions(before: readonly Entry[], after: readonly Entry[]): VersionComparison {
+/**
+ * Compares two inventories of images. Dates of files do not count: a rebuild sets them anew.
+ * `alsoSame` counts entries that are the same in both and in neither list.
+ */
+export function compareVersions(
+  before: readonly Entry[],
+  after: readonly Entry[],
+  alsoSame: ReadonlyMap<EntryKind, number> = new Map(),
+): VersionComparison {
   const difference = compareInventories(before, after, false);
   const items = new Map<EntryKind, ComparedItem[]>();
   const add = (kind: EntryKind, item: ComparedItem) => {
@@ -69,7 +76,7 @@ export function compareVersions(before: readonly Entry[], after: readonly Entry[
   for (const m of difference.moved) {
     add('file', { change: 'moved', name: m.to.path, before: m.from.path, after: m.to.path, bytes: 0 });
   }
-  const totals = new Map<EntryKind, number>();
+  const totals = new Map(alsoSame);
   for (const entry of after) totals.set(entry.kind, (totals.get(entry.kind) ?? 0) + 1);
   return {
     groups: order.map((kind) => {

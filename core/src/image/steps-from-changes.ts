@@ -3,6 +3,7 @@
  * from the last checkpoint, gathered by what they belong to.
  */
 import type { CaptureComparison, ChangeKind } from '../package/noise.ts';
+import { isApplication } from './checks/check.ts';
 import { entryName, type ApplicationEntry, type Entry } from './inventory.ts';
 import { freeId, placedBeforeEnd } from './new-step.ts';
 import { ownersOf } from './owned-entries.ts';
@@ -17,6 +18,8 @@ export interface KnownInstaller {
 /** What would bring a change about again. */
 export type Reproduction =
   | { readonly kind: 'add'; readonly step: Step }
+  /** The step that brings it about already, with what it is to bring about now. */
+  | { readonly kind: 'change'; readonly step: Step }
   /** The step of the recipe whose outcome was taken away. */
   | { readonly kind: 'leave out'; readonly stepId: string }
   /** Nothing in a recipe does it by itself; what to do instead. */
@@ -55,7 +58,8 @@ export function stepsFromChanges(
   const made: Step[] = [];
   const naming = { taken: () => [...steps, ...made], steps, installers };
   const add = (change: HandMadeChange): HandMadeChange => {
-    if (change.reproduction.kind !== 'leave out') made.push(change.reproduction.step);
+    const { kind } = change.reproduction;
+    if (kind === 'add' || kind === 'by script') made.push(change.reproduction.step);
     return change;
   };
   const ofApplications = applications.map((row) => {
@@ -97,10 +101,13 @@ function applicationChange(
   const entries = [entry, ...own.map((row) => row.entry)];
   if (change === 'removed')
     return { title: `${name} was uninstalled`, change, entries, reproduction: withoutIt(entry, naming) };
+  const title = `${name} ${version} was ${change === 'added' ? 'installed' : 'updated'}`;
+  const installs = naming.steps.find((step) => !step.disabled && isApplication(step) && step.name === name);
+  if (installs) return { title, change, entries, reproduction: inVersion(installs, version) };
   const command = naming.installers.find((known) => known.name === name)?.command ?? '';
   const id = freeId(name.toLowerCase().replace(/[^\w.-]+/g, '-'), naming.taken());
   return {
-    title: `${name} ${version} was ${change === 'added' ? 'installed' : 'updated'}`,
+    title,
     change,
     entries,
     reproduction: {
@@ -119,6 +126,12 @@ function applicationChange(
   };
 }
 
+/** The step that installs it, in another version, and looked for in that. */
+function inVersion(step: Step, version: string): Reproduction {
+  const success = step.success?.kind === 'version' ? { ...step.success, atLeast: version } : step.success;
+  return { kind: 'change', step: { ...step, version, success } as Step };
+}
+
 /** The step that installed it is left out; else a script uninstalls what came another way. */
 function withoutIt({ name }: ApplicationEntry, naming: Naming): Reproduction {
   const installs = naming.steps.find((step) => 'name' in step && step.name === name && !step.disabled);
@@ -135,7 +148,7 @@ function singleChange({ entry, change }: Differing, naming: Naming): HandMadeCha
   const reproduction =
     change === 'removed'
       ? takenAway(entry, naming)
-      : (broughtAbout(entry, naming) ?? otherwise(entry, naming));
+      : (broughtAbout(entry, change, naming) ?? otherwise(entry, naming));
   return { title: `${nouns[entry.kind]} ${name} was ${change}`, change, entries: [entry], reproduction };
 }
 
@@ -154,9 +167,16 @@ const nouns: Record<Entry['kind'], string> = {
 };
 
 /** The step that puts or sets an entry; undefined where no kind of step does. */
-function broughtAbout(entry: Entry, naming: Naming): Reproduction | undefined {
+function broughtAbout(entry: Entry, change: ChangeKind, naming: Naming): Reproduction | undefined {
   const id = (base: string) => freeId(base, naming.taken());
-  const add = (step: Step): Reproduction => ({ kind: 'add', step });
+  const add = (step: Step): Reproduction => {
+    const known = naming.steps.find(
+      (other) => !other.disabled && other.kind === step.kind && makes(other, entry),
+    );
+    return known
+      ? { kind: 'change', step: { ...known, ...step, id: known.id } as Step }
+      : { kind: 'add', step };
+  };
   switch (entry.kind) {
     case 'registry': {
       const type = registryTypes.find((known) => known === entry.type);
@@ -173,7 +193,8 @@ function broughtAbout(entry: Entry, naming: Naming): Reproduction | undefined {
     }
     case 'service': {
       const start = serviceStarts.find((known) => known === entry.start);
-      if (!start) return undefined;
+      // A start can only be set of a service that something else brought.
+      if (!start || change === 'added') return undefined;
       const step: ServiceStep = { id: id('service-start'), kind: 'service start', name: entry.name, start };
       return add(step);
     }
@@ -215,6 +236,8 @@ function broughtAbout(entry: Entry, naming: Naming): Reproduction | undefined {
 }
 
 function takenAway(entry: Entry, naming: Naming): Reproduction {
+  const made = naming.steps.find((step) => !step.disabled && makes(step, entry));
+  if (made) return { kind: 'leave out', stepId: made.id };
   if (entry.kind === 'task')
     return {
       kind: 'add',
@@ -227,8 +250,6 @@ function takenAway(entry: Entry, naming: Naming): Reproduction {
         schedule: '',
       },
     };
-  const made = naming.steps.find((step) => !step.disabled && makes(step, entry));
-  if (made) return { kind: 'leave out', stepId: made.id };
   return byScript(
     naming,
     `take away ${entryName(entry)}`,
@@ -243,6 +264,10 @@ function makes(step: Step, entry: Entry): boolean {
       return step.kind === 'shortcut' && entry.path.endsWith(`/${step.name}`);
     case 'registry':
       return step.kind === 'registry setting' && step.key === entry.key && step.name === entry.name;
+    case 'service':
+      return step.kind === 'service start' && step.name === entry.name;
+    case 'task':
+      return step.kind === 'scheduled task' && step.name === entry.name;
     case 'certificate':
       return step.kind === 'certificate' && step.subject === entry.subject && step.store === entry.store;
     case 'file':
@@ -274,12 +299,19 @@ function byScript(naming: Naming, what: string, advice: string): Reproduction {
 }
 
 /**
- * The recipe with some changes taken over: new steps stand before its end, steps whose outcome was
- * taken away are left out.
+ * The recipe with some changes taken over: new steps stand before its end, steps that brought the thing
+ * about are changed, and steps whose outcome was taken away are left out.
  */
 export function withReproductions(steps: readonly Step[], reproductions: readonly Reproduction[]): Step[] {
   const leftOut = new Set(reproductions.flatMap((row) => (row.kind === 'leave out' ? [row.stepId] : [])));
-  const added = reproductions.flatMap((row) => (row.kind === 'leave out' ? [] : [row.step]));
-  const kept = steps.map((step) => (leftOut.has(step.id) ? { ...step, disabled: true } : step));
+  const added = reproductions.flatMap((row) =>
+    row.kind === 'add' || row.kind === 'by script' ? [row.step] : [],
+  );
+  const changed = new Map(
+    reproductions.flatMap((row) => (row.kind === 'change' ? [[row.step.id, row.step] as const] : [])),
+  );
+  const kept = steps.map((step) =>
+    leftOut.has(step.id) ? { ...step, disabled: true } : (changed.get(step.id) ?? step),
+  );
   return added.length > 0 ? placedBeforeEnd(kept, added) : kept;
 }

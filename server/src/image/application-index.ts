@@ -34,6 +34,25 @@ export async function indexApplications(db: Db, versionId: string, entries: read
   });
 }
 
+/** Forgets what a version held, and applications that no version holds any more. */
+export async function forgetApplications(db: Db, versionId: string): Promise<void> {
+  await db.transaction().execute(async (tx) => {
+    await tx.deleteFrom('version_holds').where('version_id', '=', versionId).execute();
+    await tx
+      .deleteFrom('application')
+      .where(({ not, exists, selectFrom }) =>
+        not(
+          exists(
+            selectFrom('version_holds')
+              .select('version_id')
+              .whereRef('version_holds.application_id', '=', 'application.id'),
+          ),
+        ),
+      )
+      .execute();
+  });
+}
+
 /**
  * Applications of any version or container that a question means, with where each is and how many
  * hosts have it, oldest version first.
@@ -42,30 +61,38 @@ export async function searchApplications(db: Db, text: string, atMost: number): 
   const question = readQuestion(text);
   const inImages = findApplications(await db.selectFrom('application').selectAll().execute(), question);
   const inContainers = findApplications(await containers(db), question);
+  // Only what is shown is looked up: a short question means nearly everything.
+  const shown = firstOf([...inImages.slice(0, atMost), ...inContainers.slice(0, atMost)], atMost);
+  const meant = inImages.filter((application) => shown.has(keyOf(application)));
   const holding = await versionsHolding(
     db,
-    inImages.map((application) => application.id),
+    meant.map((application) => application.id),
   );
-  const found = new Map<string, FoundApplication>();
-  const rowOf = ({ publisher, name, version }: NamedApplication) => {
-    const key = [name, publisher, version].join('\0');
-    const row = found.get(key) ?? { publisher, name, version, versions: [], containers: [], pools: [] };
-    found.set(key, row);
-    return row;
-  };
-  for (const application of inImages) {
-    const versions = holding.get(application.id);
-    if (versions) rowOf(application).versions.push(...versions);
-  }
+  for (const application of meant)
+    shown.get(keyOf(application))?.versions.push(...(holding.get(application.id) ?? []));
   for (const container of inContainers)
-    rowOf(container).containers.push({
+    shown.get(keyOf(container))?.containers.push({
       packageId: container.packageId,
       packageVersionId: container.id,
       state: container.state as 'live' | 'held',
     });
   const blends = await blendsInUse(db);
-  for (const row of found.values()) row.pools.push(...poolsWith(row, blends));
-  return findApplications([...found.values()], question).slice(0, atMost);
+  for (const row of shown.values()) row.pools.push(...poolsWith(row, blends));
+  return [...shown.values()];
+}
+
+const keyOf = ({ publisher, name, version }: NamedApplication) => [name, publisher, version].join('\0');
+
+/** The first so many in the order of an answer, each once, as rows that are still to be filled. */
+function firstOf(applications: readonly NamedApplication[], atMost: number): Map<string, FoundApplication> {
+  const ordered = findApplications(applications, { name: '', below: '' });
+  const rows = new Map<string, FoundApplication>();
+  for (const { publisher, name, version } of ordered) {
+    if (rows.size === atMost) break;
+    const key = keyOf({ publisher, name, version });
+    if (!rows.has(key)) rows.set(key, { publisher, name, version, versions: [], containers: [], pools: [] });
+  }
+  return rows;
 }
 
 /** Hosts by pool whose blend brings the application, in its image or attached; each host once. */

@@ -104,7 +104,7 @@ export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): 
 }
 
 /** A step that was cut short leaves the machine half changed; its last checkpoint is whole. */
-async function backToCheckpoint(
+export async function backToCheckpoint(
   parts: Parts,
   store: ImageStore,
   lineId: string,

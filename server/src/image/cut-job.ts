@@ -44,7 +44,7 @@ export function cutJob(parts: Parts, store: ImageStore): JobKind<CutInput> {
 }
 
 /** The copy of a cut that was cancelled. */
-async function dropCopy({ estate }: Parts, jobId: string): Promise<void> {
+export async function dropCopy({ estate }: Parts, jobId: string): Promise<void> {
   const copy = await estate.operations.get(`${jobId}/copy/0`);
   if (copy?.result) await estate.hypervisor.deleteMachine(`${jobId}/clean-up`, copy.result);
 }

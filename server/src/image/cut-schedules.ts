@@ -16,8 +16,8 @@ import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { FollowUps } from '../rollout/follow-ups.ts';
-import { buildSteps, nextBuild, type BuildInput } from './build-job.ts';
-import { cutInput, cutSteps, type CutInput } from './cut-job.ts';
+import { backToCheckpoint, buildSteps, nextBuild, type BuildInput } from './build-job.ts';
+import { cutInput, cutSteps, dropCopy, type CutInput } from './cut-job.ts';
 import { powerStep } from './jobs.ts';
 import type { ImageStore, LineRow } from './store.ts';
 
@@ -227,6 +227,11 @@ export class CutSchedules {
     return {
       kind: 'scheduled cut',
       paced: true,
+      pausable: true,
+      cleanUp: async ({ cut }, jobId) => {
+        await dropCopy(this.parts, jobId);
+        await backToCheckpoint(this.parts, this.store, cut.lineId, jobId);
+      },
       steps: ({ build, cut, schedule }) => {
         const { lineId } = cut;
         const recorded = async (version: { id: string; number: number; cut_ms: number }) => {

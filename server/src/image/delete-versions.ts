@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
+import { forgetApplications } from './application-index.ts';
 import type { ImageStore, VersionRow } from './store.ts';
 
 export interface DeleteInput {
@@ -26,6 +27,7 @@ export function deleteVersionsJob(parts: Parts, store: ImageStore): JobKind<Dele
             await parts.estate.hypervisor.deleteImage(`${context.jobId}/${id}`, version.image_id);
             await store.markGone(id, parts.estate.clock.now());
             await dropInventory(parts, version);
+            await forgetApplications(parts.db, id);
             await context.log(`version ${number}: ${(version.size_bytes / 1e9).toFixed(1)} GB freed`);
             parts.journal.tell('images');
           },

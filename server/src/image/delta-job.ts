@@ -20,8 +20,6 @@ interface DeltaInput {
 const subjectOf = ({ from, to }: DeltaInput) => `delta:${from}:${to}`;
 
 export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): void {
-  parts.jobs.register(deltaJob(parts, store));
-
   serve(router, imageEndpoints.delta, async ({ query }) => {
     const { delta } = await planned(store, query);
     const [job] = await parts.jobs.newest(subjectOf(query), 1);
@@ -79,7 +77,7 @@ async function planned(store: ImageStore, { from, to }: DeltaInput) {
   return { ...versions, delta: planDelta(store.inventory(versions.from), store.inventory(versions.to)) };
 }
 
-function deltaJob(parts: Parts, store: ImageStore): JobKind<DeltaInput> {
+export function deltaJob(parts: Parts, store: ImageStore): JobKind<DeltaInput> {
   const { hypervisor } = parts.estate;
   return {
     kind: 'delta',

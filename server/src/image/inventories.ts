@@ -1,67 +1,123 @@
-/** Inventories by what they are of: a version, a build machine, a checkpoint, a host. */
+/** Inventories by what they are of: a version, a build machine, a checkpoint, a host; and what differs between two. */
 import { createReadStream, statSync } from 'node:fs';
-import type { Response, Router } from 'express';
+import { MessageChannel } from 'node:worker_threads';
+import type { Router } from 'express';
+import type { DifferingLines } from '@vatline/core/image/differing-lines';
 import { inventoryHeader, writeInventory, type Entry } from '@vatline/core/image/inventory';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
+import { workerFile } from '../platform/workers.ts';
+import type { DifferTask, InventoryText } from './inventory-worker.ts';
 import type { ImageStore } from './store.ts';
 
 const TYPE = 'application/x-ndjson';
 
 /**
- * `GET /inventories?of=version:<id>`, `machine:<line>`, `checkpoint:<line>:<key>` or `host:<id>`:
- * the inventory as JSON Lines, as `docs/inventory.md` has it. Not JSON, so it stands outside the
- * checked endpoints.
+ * `GET /inventories?of=…`: an inventory as JSON Lines, as `docs/inventory.md` has it.
+ * `GET /inventory-differences?from=…&to=…`: first lines `{"progress":0.3}`, then one
+ * `{"before":n,"after":m,"same":{kind:count}}`, then the n lines that only the first has and the m
+ * that only the second has. Neither is JSON, so both stand outside the checked endpoints.
  */
 export function inventoryRoutes(router: Router, parts: Parts, store: ImageStore): void {
   router.get('/inventories', async (request, response) => {
-    const of = typeof request.query['of'] === 'string' ? request.query['of'] : '';
-    const [kind, id = '', key = ''] = of.split(':');
-    switch (kind) {
-      case 'version':
-        return sendVersion(response, store, id);
-      case 'machine':
-        return sendEntries(parts, response, ...(await onMachine(parts, store, id)));
-      case 'checkpoint':
-        return sendEntries(parts, response, ...(await atCheckpoint(parts, store, id, key)));
-      case 'host':
-        return sendEntries(parts, response, ...(await onHost(parts, id)));
-      default:
-        throw invalid([
-          {
-            path: 'of',
-            message: 'must be version:<id>, machine:<line>, checkpoint:<line>:<key> or host:<id>',
-          },
-        ]);
-    }
+    const inventory = await sourceOf(parts, store, 'of', request.query['of']);
+    response.type(TYPE);
+    if ('text' in inventory) return void response.send(inventory.text);
+    response.setHeader('Content-Length', statSync(inventory.file).size);
+    createReadStream(inventory.file).pipe(response);
+  });
+
+  router.get('/inventory-differences', async (request, response) => {
+    const before = await sourceOf(parts, store, 'from', request.query['from']);
+    const after = await sourceOf(parts, store, 'to', request.query['to']);
+    response.type(TYPE);
+    const found = await differ(parts, { before, after }, (progress) => {
+      response.write(`${JSON.stringify({ progress })}\n`);
+    });
+    const counts = { before: found.before.length, after: found.after.length, same: found.same };
+    response.end([JSON.stringify(counts), ...found.before, ...found.after].join('\n'));
   });
 }
 
-async function sendVersion(response: Response, store: ImageStore, id: string): Promise<void> {
+const files = workerFile('image/inventory-worker.js');
+
+async function differ(
+  { workers }: Parts,
+  task: Omit<DifferTask, 'port'>,
+  onProgress: (share: number) => void,
+): Promise<DifferingLines> {
+  const { port1, port2 } = new MessageChannel();
+  port1.on('message', onProgress);
+  try {
+    return (await workers.run({ ...task, port: port2 } satisfies DifferTask, {
+      filename: files,
+      name: 'findDifferingLines',
+      transferList: [port2],
+    })) as DifferingLines;
+  } finally {
+    port1.close();
+  }
+}
+
+/** `version:<id>`, `machine:<line>`, `checkpoint:<line>:<key>`, `host:<id>`, or `nothing`: an empty machine. */
+async function sourceOf(
+  parts: Parts,
+  store: ImageStore,
+  path: string,
+  source: unknown,
+): Promise<InventoryText> {
+  const [kind, id = '', key = ''] = typeof source === 'string' ? source.split(':') : [];
+  switch (kind) {
+    case 'nothing':
+      return { text: '' };
+    case 'version':
+      return { file: await versionFile(store, id) };
+    case 'machine':
+      return asText(parts, await onMachine(parts, store, id));
+    case 'checkpoint':
+      return asText(parts, await atCheckpoint(parts, store, id, key));
+    case 'host':
+      return asText(parts, await onHost(parts, id));
+    default:
+      throw invalid([
+        {
+          path,
+          message: 'must be version:<id>, machine:<line>, checkpoint:<line>:<key>, host:<id> or nothing',
+        },
+      ]);
+  }
+}
+
+interface Named {
+  readonly root: string;
+  readonly entries: readonly Entry[];
+}
+
+function asText(parts: Parts, { root, entries }: Named): InventoryText {
+  return { text: writeInventory(inventoryHeader(root, parts.estate.clock.now(), false), entries) };
+}
+
+async function versionFile(store: ImageStore, id: string): Promise<string> {
   const version = await store.version(id);
   if (version.gone_ms !== null) throw notFound('such image version any more');
-  const file = store.inventoryFile(version);
-  response.type(TYPE).setHeader('Content-Length', statSync(file).size);
-  createReadStream(file).pipe(response);
+  return store.inventoryFile(version);
 }
-
-function sendEntries(parts: Parts, response: Response, root: string, entries: readonly Entry[]): void {
-  response.type(TYPE).send(writeInventory(inventoryHeader(root, parts.estate.clock.now(), false), entries));
-}
-
-type Named = [root: string, entries: readonly Entry[]];
 
 async function onMachine(parts: Parts, store: ImageStore, lineId: string): Promise<Named> {
   const line = await store.line(lineId);
   if (!line.machine_id) throw conflict('There is no build machine yet; build first');
-  return [`build machine of ${line.name}`, await parts.estate.hypervisor.inventory(line.machine_id)];
+  const entries = await parts.estate.hypervisor.inventory(line.machine_id);
+  return { root: `build machine of ${line.name}`, entries };
 }
 
 async function atCheckpoint(parts: Parts, store: ImageStore, lineId: string, key: string): Promise<Named> {
   const line = await store.line(lineId);
   const snapshot = (await store.checkpoints(lineId)).get(key);
   if (!snapshot) throw notFound('such checkpoint; it may have made room for a newer one');
-  return [`checkpoint of ${line.name}`, await parts.estate.hypervisor.snapshotInventory(snapshot)];
+  return {
+    root: `checkpoint of ${line.name}`,
+    entries: await parts.estate.hypervisor.snapshotInventory(snapshot),
+  };
 }
 
 async function onHost(parts: Parts, hostId: string): Promise<Named> {
@@ -71,5 +127,5 @@ async function onHost(parts: Parts, hostId: string): Promise<Named> {
     .where('id', '=', hostId)
     .executeTakeFirst();
   if (!host) throw notFound('such host');
-  return [host.name, await parts.estate.hypervisor.inventory(host.machine_id)];
+  return { root: host.name, entries: await parts.estate.hypervisor.inventory(host.machine_id) };
 }

@@ -4,6 +4,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { buildJob } from './build-job.ts';
 import { cutJob } from './cut-job.ts';
+import { deltaJob } from './delta-job.ts';
 import { deleteVersionsJob } from './delete-versions.ts';
 import type { ImageStore } from './store.ts';
 
@@ -19,6 +20,7 @@ export function imageJobs(parts: Parts, store: ImageStore): void {
   parts.jobs.register(machineJob(parts, store));
   parts.jobs.register(cutJob(parts, store));
   parts.jobs.register(deleteVersionsJob(parts, store));
+  parts.jobs.register(deltaJob(parts, store));
 }
 
 function machineJob(parts: Parts, store: ImageStore): JobKind<MachineInput> {

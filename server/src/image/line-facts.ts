@@ -35,19 +35,19 @@ async function changedByHand(
   { db, estate }: Pick<Parts, 'db' | 'estate'>,
   line: LineRow,
   entries: readonly Entry[],
-): Promise<string[]> {
+): Promise<Machine['changedByHand']> {
   const checkpoint = await db
     .selectFrom('checkpoint')
     .select('snapshot_id')
     .where('line_id', '=', line.id)
     .where('key', '=', line.machine_key ?? '')
     .executeTakeFirst();
-  if (!checkpoint) return [];
+  if (!checkpoint) return { count: 0, first: '' };
   const before = await estate.hypervisor.snapshotInventory(checkpoint.snapshot_id);
   const { added, changed, removed, moved } = must(dropNoise(compareInventories(before, entries, false)));
-  return [...added, ...changed.map((row) => row.after), ...removed, ...moved.map((row) => row.to)].map(
-    entryName,
-  );
+  const differing = [...added, ...changed.map((row) => row.after), ...removed, ...moved.map((row) => row.to)];
+  const [first] = differing;
+  return { count: differing.length, first: first ? entryName(first) : '' };
 }
 
 /** Services and tasks only: a program that nothing starts does nothing. */

@@ -202,6 +202,7 @@ export class ImageStore {
       recipeRevision: row.recipe_revision,
       cutAt: row.cut_ms,
       jobId: row.job_id,
+      hardware: row.hardware_json === null ? null : fromJson<Hardware>(row.hardware_json),
       sizeBytes: row.size_bytes,
       changes: changes
         .filter((change) => change.version_id === row.id)

@@ -1,5 +1,6 @@
 /** Builds of a line: how long each step took over time, what has become slower, checkpoints, and every log. */
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useEffect } from 'react';
+import { useLocation } from 'react-router';
 import type { LineDetail } from '@vatline/contract/image';
 import { useEstateTime } from '../shell/clock.ts';
 import { moment } from '../parts/format.ts';
@@ -11,6 +12,11 @@ const BuildChart = lazy(() => import('./build-chart.tsx'));
 
 export function BuildsTab({ line, plan }: { readonly line: LineDetail; readonly plan: LinePlan }) {
   const { zone } = useEstateTime();
+  const { hash } = useLocation();
+  const asked = hash.slice(1);
+  useEffect(() => {
+    if (asked) document.getElementById(asked)?.scrollIntoView();
+  }, [asked]);
   return (
     <>
       {line.runs.length > 0 && (
@@ -28,7 +34,7 @@ export function BuildsTab({ line, plan }: { readonly line: LineDetail; readonly 
       {line.jobs.map((job, i) => (
         <div key={job.id} id={job.id}>
           <div className="quiet small">{moment(job.createdAt, zone)}</div>
-          <JobCard job={job} open={i === 0} />
+          <JobCard job={job} open={asked ? job.id === asked : i === 0} />
         </div>
       ))}
     </>

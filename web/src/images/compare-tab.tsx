@@ -41,7 +41,7 @@ export function CompareTab({ line, plan }: Props) {
         <InventoryChoice label="To" value={to} line={line} plan={plan} onChange={choose('to')} />
         <Button onClick={() => setSearch({ from: to, to: from })}>Turn round</Button>
       </div>
-      <Compared key={`${from} ${to}`} from={from} to={to} />
+      <Compared from={from} to={to} />
     </>
   );
 }
@@ -64,7 +64,7 @@ function Compared({ from, to }: { readonly from: InventorySource; readonly to: I
         <span className="quiet">{progress?.what ?? 'reading'} both inventories</span>
       </div>
     );
-  return <Differences summary={summary} from={from} to={to} calls={calls} />;
+  return <Differences key={`${from} ${to}`} summary={summary} from={from} to={to} calls={calls} />;
 }
 
 const SHOWN = 200;

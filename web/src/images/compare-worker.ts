@@ -1,4 +1,4 @@
-/** Reads inventories and compares them, away from the thread that draws. */
+/** Compares inventories and answers questions about it, away from the thread that draws. */
 import { expose } from 'comlink';
 import { compareInventories } from '@vatline/core/image/compare-inventories';
 import { comparisonCsv, comparisonJson } from '@vatline/core/image/comparison-files';
@@ -8,7 +8,12 @@ import {
   type ComparedItem,
   type VersionComparison,
 } from '@vatline/core/image/compare-versions';
-import { parseEntry, parseHeader, type Entry, type EntryKind } from '@vatline/core/image/inventory';
+import {
+  readDiffering,
+  type DifferingEntries,
+  type DifferingLines,
+} from '@vatline/core/image/differing-lines';
+import type { EntryKind } from '@vatline/core/image/inventory';
 import type { Step } from '@vatline/core/image/recipe';
 import {
   stepsFromChanges,
@@ -53,9 +58,8 @@ const worker = {
     to: InventorySource,
     onProgress: OnProgress,
   ): Promise<ComparisonSummary> {
-    const [before, after] = await readBoth(from, to, onProgress);
-    onProgress(0.85, 'comparing');
-    comparison = compareVersions(before, after);
+    const { before, after, same } = await readBoth(from, to, onProgress);
+    comparison = compareVersions(before, after, same);
     onProgress(1, 'done');
     return summaryOf(comparison);
   },
@@ -84,65 +88,57 @@ const worker = {
     steps: readonly Step[],
     installers: readonly KnownInstaller[],
   ): Promise<HandMadeChange[]> {
-    const [before, after] = await readBoth(checkpoint, machine, () => undefined);
+    const { before, after } = await readBoth(checkpoint, machine, () => undefined);
     return stepsFromChanges(must(dropNoise(compareInventories(before, after, false))), steps, installers);
   },
 };
 
+interface Counts {
+  readonly before: number;
+  readonly after: number;
+  readonly same: DifferingLines['same'];
+}
+
+/** What the server finds to differ, read. */
 async function readBoth(
   from: InventorySource,
   to: InventorySource,
   onProgress: OnProgress,
-): Promise<[readonly Entry[], readonly Entry[]]> {
-  const shares = [0, 0];
-  const tell = (which: 0 | 1) => (share: number) => {
-    shares[which] = share;
-    onProgress(0.6 * ((shares[0] as number) + (shares[1] as number)) * 0.5, 'reading');
-  };
-  const [old, now] = await Promise.all([fetchText(from, tell(0)), fetchText(to, tell(1))]);
-  const known = new Map<string, Entry>();
-  const before = readEntries(old, known);
-  onProgress(0.7, 'reading');
-  return [before, readEntries(now, known)];
-}
-
-async function fetchText(source: InventorySource, onShare: (share: number) => void): Promise<string> {
-  if (source === 'nothing') return '';
-  const response = await fetch(`/api/v1/inventories?of=${encodeURIComponent(source)}`);
+): Promise<DifferingEntries> {
+  const query = new URLSearchParams({ from, to });
+  const response = await fetch(`/api/v1/inventory-differences?${query.toString()}`);
   if (!response.ok || !response.body) {
     const problem = (await response.json().catch(() => undefined)) as { detail?: string } | undefined;
     throw new Error(problem?.detail ?? 'The server does not answer; is it still running?');
   }
-  const total = Number(response.headers.get('content-length') ?? 0);
-  const decoder = new TextDecoder();
-  const pieces: string[] = [];
-  let read = 0;
-  for (const reader = response.body.getReader(); ;) {
-    const { done, value } = await reader.read();
-    if (done) break;
-    read += value.length;
-    pieces.push(decoder.decode(value, { stream: true }));
-    if (total > 0) onShare(Math.min(1, read / total));
-  }
-  return pieces.join('') + decoder.decode();
-}
-
-/** Two inventories are mostly the same, so a line that was read once is not read again. */
-function readEntries(text: string, known: Map<string, Entry>): readonly Entry[] {
-  if (text === '') return [];
-  const entries: Entry[] = [];
-  for (let number = 1, at = 0; at < text.length; number++) {
-    const end = text.indexOf('\n', at);
-    const line = text.slice(at, end < 0 ? text.length : end);
-    at = end < 0 ? text.length : end + 1;
-    if (number === 1) must(parseHeader(line));
-    else if (line !== '') {
-      let entry = known.get(line);
-      if (!entry) known.set(line, (entry = must(parseEntry(line, number))));
-      entries.push(entry);
+  const lines: string[] = [];
+  let counts: Counts | undefined;
+  for await (const line of linesOf(response.body)) {
+    if (counts) lines.push(line);
+    else {
+      const head = JSON.parse(line) as Counts | { readonly progress: number };
+      if ('progress' in head) onProgress(head.progress, 'reading');
+      else counts = head;
     }
   }
-  return entries;
+  if (!counts || lines.length !== counts.before + counts.after)
+    throw new Error('The answer ended too early; try again');
+  onProgress(0.8, 'comparing');
+  const { before: count, same } = counts;
+  return must(readDiffering({ before: lines.slice(0, count), after: lines.slice(count), same }));
+}
+
+async function* linesOf(body: ReadableStream<Uint8Array>): AsyncGenerator<string> {
+  const decoder = new TextDecoder();
+  let rest = '';
+  for (const reader = body.getReader(); ;) {
+    const { done, value } = await reader.read();
+    if (done) break;
+    const lines = (rest + decoder.decode(value, { stream: true })).split('\n');
+    rest = lines.pop() ?? '';
+    yield* lines;
+  }
+  if (rest !== '') yield rest;
 }
 
 function summaryOf(found: VersionComparison): ComparisonSummary {

@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { LineDetail } from '@vatline/contract/image';
 import { entryName } from '@vatline/core/image/inventory';
+import type { Step } from '@vatline/core/image/recipe';
 import { withReproductions, type HandMadeChange } from '@vatline/core/image/steps-from-changes';
 import { api, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
@@ -21,7 +22,7 @@ interface Props {
 
 export default function HandTab({ line, plan }: Props) {
   const [looks, setLooks] = useState(0);
-  const found = useHandChanges(line, looks);
+  const found = useHandChanges(line, plan.steps, looks);
   if (!line.machine)
     return <p className="quiet">There is no build machine yet; build one, then it can be changed by hand.</p>;
   return (
@@ -66,11 +67,11 @@ const EVICTED =
   'The last checkpoint has made room for newer ones; build once more to have one to compare with';
 
 /** Looks anew at every change that is made here, and when the machine was built or switched. */
-function useHandChanges(line: LineDetail, looks: number) {
+function useHandChanges(line: LineDetail, steps: readonly Step[], looks: number) {
   const calls = useCompareWorker();
   const { data: installers } = api.useInstallersQuery({});
   const [state, setState] = useState<{ changes?: readonly HandMadeChange[]; error?: string }>({});
-  const { id, machine, recipe, checkpoints } = line;
+  const { id, machine, checkpoints } = line;
   const key = machine?.key ?? undefined;
   const kept = checkpoints.some((checkpoint) => checkpoint.key === key);
   useEffect(() => {
@@ -78,13 +79,13 @@ function useHandChanges(line: LineDetail, looks: number) {
     let current = true;
     const known = installers.map((row) => ({ name: row.name, command: silentCommandOf(row.id) }));
     calls()
-      .changesByHand(`checkpoint:${id}:${key}`, `machine:${id}`, [...recipe], known)
+      .changesByHand(`checkpoint:${id}:${key}`, `machine:${id}`, [...steps], known)
       .then((changes) => current && setState({ changes }))
       .catch((error: unknown) => current && setState({ error: String(error) }));
     return () => {
       current = false;
     };
-  }, [calls, id, key, kept, machine?.power, machine?.changedByHand.length, recipe, installers, looks]);
+  }, [calls, id, key, kept, machine?.power, machine?.changedByHand.count, steps, installers, looks]);
   if (key !== undefined && !kept) return { error: EVICTED };
   return state;
 }
@@ -151,6 +152,8 @@ function inWords({ reproduction }: HandMadeChange): string {
   switch (reproduction.kind) {
     case 'add':
       return `becomes a step: ${reproduction.step.kind}`;
+    case 'change':
+      return 'its step is changed';
     case 'leave out':
       return 'its step is left out of builds';
     case 'by script':

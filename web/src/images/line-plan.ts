@@ -2,7 +2,7 @@
 import { useMemo } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import type { RecipeFileFault } from '@vatline/contract/recipe-file';
-import { checkpointKeys, planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
+import { planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
 import { machineState } from '@vatline/core/image/checks/check';
 import { checkLine, type LineFindings } from '@vatline/core/image/checks/check-line';
 import { foldFixes } from '@vatline/core/image/checks/fold-fixes';
@@ -64,8 +64,7 @@ export function useLinePlan(line: LineDetail): LinePlan {
     const planOf = (of: readonly Step[]) => planBuild(hardware, of, checkpoints, history);
     const { steps: expanded, rowOf, faults } = expandWhatCan(steps, library);
     const build = planOf(expanded);
-    const last = checkpointKeys(hardware, expanded).at(-1);
-    const machine = machineState(line.machine, last);
+    const machine = machineState(line.machine, build.steps.at(-1)?.key);
     const checks = checkLine(
       { steps: expanded, hardware, machine, sources: line.sources, pools: line.pools },
       line.checksOff.map((check) => check.id),

@@ -56,7 +56,9 @@ export function VersionsTab({ line }: { line: LineDetail }) {
             <tr key={version.id}>
               <td>
                 <DyeChip name={version.dye} number={version.number} />
-                <div className="quiet small unbroken">{madeBy(version)}</div>
+                <div className="quiet small unbroken">
+                  <MadeBy version={version} />
+                </div>
               </td>
               <td className="unbroken" title={relative(version.cutAt, now)}>
                 {day(version.cutAt, zone)}
@@ -104,9 +106,19 @@ export function VersionsTab({ line }: { line: LineDetail }) {
   );
 }
 
-/** Where a version came from. */
-function madeBy({ recipeRevision }: ImageVersion): string {
-  return recipeRevision > 0 ? `recipe ${recipeRevision}` : 'made elsewhere';
+/** Where a version came from: the job that cut it by a recipe, or the machine it was made on elsewhere. */
+function MadeBy({ version }: { readonly version: ImageVersion }) {
+  const { recipeRevision, jobId, lineId, hardware } = version;
+  if (recipeRevision === 0)
+    return (
+      <span
+        title={hardware ? `${hardware.processors} processors, ${size(hardware.memoryBytes)} of memory` : ''}
+      >
+        made elsewhere
+      </span>
+    );
+  const recipe = `recipe ${recipeRevision}`;
+  return jobId === null ? recipe : <Link to={`/images/${lineId}/builds#${jobId}`}>{recipe}</Link>;
 }
 
 /** Who set the state last; all changes on hover. */

@@ -17,8 +17,13 @@ export interface BuildMachineState {
   readonly updaters: readonly Pick<UpdaterFinding, 'entry' | 'remedy'>[];
   /** Shortcuts that all users find, by path. */
   readonly shortcuts: readonly string[];
-  /** What differs on it from its last checkpoint, noise left out. */
-  readonly changedByHand: readonly string[];
+  /** What differs on it from its last checkpoint, noise left out: how much, and the first of it. */
+  readonly changedByHand: ChangedByHand;
+}
+
+export interface ChangedByHand {
+  readonly count: number;
+  readonly first: string;
 }
 
 /** A build machine as the estate tells of it. */
@@ -31,7 +36,7 @@ export interface ReportedMachine {
   readonly key: string | null;
   readonly updaters: BuildMachineState['updaters'];
   readonly shortcuts: readonly string[];
-  readonly changedByHand: readonly string[];
+  readonly changedByHand: ChangedByHand;
 }
 
 /** What checks look at of a machine, or of none; `lastKey` is the key after the last step of the recipe. */
@@ -48,7 +53,7 @@ export function machineState(
     upToDate: lastKey !== undefined && machine?.key === lastKey,
     updaters: machine?.updaters ?? [],
     shortcuts: machine?.shortcuts ?? [],
-    changedByHand: machine?.changedByHand ?? [],
+    changedByHand: machine?.changedByHand ?? { count: 0, first: '' },
   };
 }
 

@@ -73,13 +73,13 @@ export const machineChecks: readonly Check[] = [
   {
     id: 'changed by hand',
     find: ({ given: { machine } }) => {
-      const [first, ...others] = machine.changedByHand;
-      if (first === undefined) return undefined;
+      const { count, first } = machine.changedByHand;
+      if (count === 0) return undefined;
       return {
         severity: 'attention',
         title: 'The machine was changed by hand',
         reason: 'this version would hold it, and the next build would not, without anybody noticing',
-        evidence: `${first}${others.length > 0 ? ` and ${others.length} more differ` : ' differs'} from the last checkpoint`,
+        evidence: `${first}${count > 1 ? ` and ${count - 1} more differ` : ' differs'} from the last checkpoint`,
         fix: { action: 'build' },
       };
     },

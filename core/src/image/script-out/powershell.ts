@@ -259,8 +259,8 @@ function successCheck({ success }: Step): string[] {
       ];
     case 'version':
       return [
-        `$found = Get-ItemProperty 'HKLM:\\Software\\Microsoft\\Windows\\CurrentVersion\\Uninstall\\*' | Where-Object { $_.DisplayName -like ${q(`${success.name}*`)} } | Select-Object -First 1`,
-        `Holds ($null -ne $found -and [version] $found.DisplayVersion -ge [version] ${q(success.atLeast)}) 'the version'`,
+        `$found = Get-Package -Name ${q(`${success.name}*`)} -ErrorAction SilentlyContinue | Select-Object -First 1`,
+        `Holds ($null -ne $found -and [version] $found.Version -ge [version] ${q(success.atLeast)}) 'the version'`,
       ];
     case 'exit code':
       return [];

@@ -41,6 +41,8 @@ interface MadeMachine {
 }
 
 export class PracticeHypervisor implements Hypervisor {
+  private lastRead: { readonly imageId: string; readonly files: ReadonlyMap<string, string> } | undefined;
+
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
@@ -229,17 +231,27 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   async readFile(imageId: string, path: string): Promise<Iterable<Uint8Array>> {
-    const image = await this.image(imageId);
-    if (!image) throw new EstateError('not found', `the hypervisor has no image ${imageId}`);
-    const file = image.entries.find((entry) => entry.kind === 'file' && entry.path === path);
-    if (file?.kind !== 'file') throw new EstateError('not found', `the image has no file ${path}`);
-    const content = contentOf(file.sha256);
+    const digest = (await this.filesOf(imageId)).get(path);
+    if (!digest) throw new EstateError('not found', `the image has no file ${path}`);
+    const content = contentOf(digest);
     if (!content)
       throw new EstateError(
         'not found',
         `the practice estate never had the bytes of ${path}, only its digest`,
       );
     return content;
+  }
+
+  /** Digests of an image's files by path. Images never change, and files are read one after the other. */
+  private async filesOf(imageId: string): Promise<ReadonlyMap<string, string>> {
+    if (this.lastRead?.imageId === imageId) return this.lastRead.files;
+    const image = await this.image(imageId);
+    if (!image) throw new EstateError('not found', `the hypervisor has no image ${imageId}`);
+    const files = new Map(
+      image.entries.flatMap((entry) => (entry.kind === 'file' ? [[entry.path, entry.sha256]] : [])),
+    );
+    this.lastRead = { imageId, files };
+    return files;
   }
 
   async clone(key: string, spec: CloneSpec): Promise<Operation> {

@@ -74,6 +74,8 @@ export class JobRunner {
   readonly store: JobStore;
   private readonly kinds = new Map<string, JobKind<never>>();
   private readonly running = new Map<string, Running>();
+  /** Titles of jobs between their check and their row, by subject: two calls at once must not both pass. */
+  private readonly starting = new Map<string, string>();
   private readonly waiters = new Map<string, ((operation: Operation) => void)[]>();
   private stopping = false;
 
@@ -104,16 +106,23 @@ export class JobRunner {
 
   /** Starts a job. Refused while another one of the same subject is at work. */
   async start(request: StartRequest): Promise<string> {
-    const busy = await this.store.activeOf(request.subject);
-    if (busy) throw conflict(`"${busy.title}" is at work on this; wait for its end or cancel it`);
-    const id = newId('job');
-    const steps = await this.kindOf(request.kind).steps(request.input as never, id);
-    await this.store.insert(
-      { id, ...request, createdAt: this.parts.clock.now() },
-      steps.map((step) => step.title),
-    );
-    this.launch(id);
-    return id;
+    const other = this.starting.get(request.subject);
+    if (other) throw conflict(`"${other}" is being started on this; wait for its end or cancel it`);
+    this.starting.set(request.subject, request.title);
+    try {
+      const busy = await this.store.activeOf(request.subject);
+      if (busy) throw conflict(`"${busy.title}" is at work on this; wait for its end or cancel it`);
+      const id = newId('job');
+      const steps = await this.kindOf(request.kind).steps(request.input as never, id);
+      await this.store.insert(
+        { id, ...request, createdAt: this.parts.clock.now() },
+        steps.map((step) => step.title),
+      );
+      this.launch(id);
+      return id;
+    } finally {
+      this.starting.delete(request.subject);
+    }
   }
 
   /** Takes up every job that was at work when the server stopped. */
