@@ -1,5 +1,6 @@
 /** Debian's Chromium, driven as a person would: by what is written on the screen. */
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
@@ -175,6 +176,20 @@ export class Visitor {
         throw new Error(`the screen never showed ${String(text)}; it shows:\n${shown}`, { cause: error });
       });
     return (await handle.jsonValue()) as string;
+  }
+
+  /** What axe finds wrong with the page as it is. */
+  async violations(): Promise<string[]> {
+    const tool = createRequire(import.meta.url).resolve('axe-core/axe.min.js');
+    await this.page.evaluate(readFileSync(tool, 'utf8'));
+    return this.page.evaluate(async () => {
+      const { axe } = window as unknown as {
+        axe: { run(): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
+      };
+      return (await axe.run()).violations.map(
+        (row) => `${row.id}: ${row.nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`,
+      );
+    });
   }
 
   /** The large answer of the bench. */

@@ -227,7 +227,7 @@ describe('versions', () => {
     await visitor.click('Begin the line');
     await visitor.answer(/The next build takes/);
     await visitor.click('Lineage');
-    await visitor.sees('Kiosk started from version 12; no version yet');
+    await visitor.sees('Kiosk started from version 12; nothing cut so far');
   });
 
   it('made elsewhere are brought in by inventory; faults stand at their fields', async () => {
@@ -277,5 +277,29 @@ describe('a recipe', () => {
     await visitor.sees('#!/bin/sh', '.cm-content');
     const saved = await visitor.saves('Save build.sh');
     expect(readFileSync(saved, 'utf8')).toMatch(/^#!\/bin\/sh\n# Recipe 11 of Reader desktop\n/);
+  });
+});
+
+describe('every screen of the station', () => {
+  it.each([
+    ['', 'Operating system'],
+    ['text', 'mediaDigest'],
+    ['revisions', 'As text'],
+    ['hardware', 'Write as OVF'],
+    ['builds', 'shorter steps|checkpoints'],
+    ['hand', 'last checkpoint'],
+    ['versions', 'What may go'],
+    ['schedule', 'It is cut by hand only'],
+    ['compare', 'Unchanged'],
+  ])('of a line, %s, has no violation that axe knows', async (tab, shows) => {
+    await openLine('Staff', tab);
+    await visitor.sees(new RegExp(shows));
+    expect(await visitor.violations()).toEqual([]);
+  });
+
+  it.each(['new', 'lineage', 'fragments', 'applications'])('%s has none either', async (path) => {
+    await open(`/images/${path}`);
+    await visitor.page.waitForNetworkIdle({ concurrency: 1 });
+    expect(await visitor.violations()).toEqual([]);
   });
 });

@@ -63,6 +63,33 @@ describe('what a schedule will do', () => {
     ]);
   });
 
+  it('a pool that one window does not hold goes on in the next, and holds up those behind it', () => {
+    const [pilot, desks] = weekly.rollouts;
+    const rule = 'FREQ=MONTHLY;BYDAY=4SA';
+    const slow = (hosts: number, batch: number) => {
+      const work = { hosts, batch, hostMinutes: 25 };
+      const rollouts = [{ ...pilot, work }, desks] as CutSchedule['rollouts'];
+      const plan = planCuts({ ...weekly, rule, rollouts }, from, 1);
+      return plan.ok
+        ? plan.value[0]?.rollouts.map((row) => [row.hostsAtFirst, iso(row.doneIn?.start)])
+        : undefined;
+    };
+    // Ninety minutes hold three waves of 25.
+    expect(slow(6, 2)).toEqual([
+      [6, '2027-03-28T01:00'],
+      [undefined, '2027-03-28T02:30'],
+    ]);
+    expect(slow(7, 2)).toEqual([
+      [6, '2027-04-04T01:00'],
+      [undefined, '2027-04-04T02:30'],
+    ]);
+    // One host at a time takes longer than the month.
+    expect(slow(60, 1)).toEqual([
+      [3, undefined],
+      [undefined, undefined],
+    ]);
+  });
+
   it('a rollout whose window comes only after the next cut does not happen, nor do those behind it', () => {
     const late = { ...weekly, waitHours: 160 };
     const plan = planCuts(late, from, 1);

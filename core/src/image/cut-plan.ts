@@ -10,16 +10,36 @@ export interface CutSchedule extends RecurringMoment {
   readonly rollouts: readonly {
     readonly poolId: string;
     readonly window: { readonly rule: string; readonly start: string; readonly end: string };
+    /** Without it a rollout is taken to be done in one window. */
+    readonly work?: RolloutWork | undefined;
   }[];
+}
+
+export interface RolloutWork {
+  readonly hosts: number;
+  /** Hosts at a time. */
+  readonly batch: number;
+  /** What one host takes at most in nine cases of ten, nobody being signed in. */
+  readonly hostMinutes: number;
+}
+
+export interface PlannedRollout {
+  readonly poolId: string;
+  /** Its first window; missing when there is none before the next cut, which would come first. */
+  readonly window: WindowSpan | undefined;
+  /** The window in which its last host is done; missing when that is not before the next cut. */
+  readonly doneIn: WindowSpan | undefined;
+  /** Hosts that are done in the first window; a host begins only if it can end inside. */
+  readonly hostsAtFirst: number | undefined;
 }
 
 export interface PlannedCut {
   readonly cutAt: Instant;
-  /** In order. A window is missing when there is none before the next cut, which would come first. */
-  readonly rollouts: readonly { readonly poolId: string; readonly window: WindowSpan | undefined }[];
+  /** In order; each waits until the one before it is done. */
+  readonly rollouts: readonly PlannedRollout[];
 }
 
-/** The next `count` cuts after `from`, if each rollout is done within one window. Errors as of the rule. */
+/** The next `count` cuts after `from`, and in which windows the rollouts follow. Errors as of the rule. */
 export function planCuts(schedule: CutSchedule, from: Instant, count: number): Result<PlannedCut[]> {
   const cuts = nextOccurrences(schedule, from, count + 1);
   if (!cuts.ok) return cuts;
@@ -31,14 +51,30 @@ export function planCuts(schedule: CutSchedule, from: Instant, count: number): R
   );
 }
 
-function followedBy(schedule: CutSchedule, cutAt: Instant, nextCut: Instant): PlannedCut['rollouts'] {
+function followedBy(schedule: CutSchedule, cutAt: Instant, nextCut: Instant): PlannedRollout[] {
   let free: Instant | undefined = cutAt + schedule.waitHours * HOUR + MINUTE;
-  return schedule.rollouts.map(({ poolId, window }) => {
-    if (free === undefined) return { poolId, window: undefined };
-    const windows = listWindows({ ...window, zone: schedule.zone }, free, 1);
-    const span = windows.ok ? windows.value[0] : undefined;
-    const comes = span !== undefined && span.start < nextCut ? span : undefined;
-    free = comes?.end;
-    return { poolId, window: comes };
+  return schedule.rollouts.map(({ poolId, window, work }) => {
+    const none = { poolId, window: undefined, doneIn: undefined, hostsAtFirst: undefined };
+    if (free === undefined) return none;
+    const listed = listWindows({ ...window, zone: schedule.zone }, free, MOST_WINDOWS);
+    const windows = listed.ok ? listed.value.filter((span) => span.start < nextCut) : [];
+    const [first] = windows;
+    const doneIn = work ? windowOfLast(windows, work) : first;
+    free = doneIn?.end;
+    if (!first) return none;
+    return { poolId, window: first, doneIn, hostsAtFirst: work && hostsIn(first, work) };
   });
+}
+
+/** Nobody plans a rollout over more windows than this. */
+const MOST_WINDOWS = 60;
+
+/** Whole waves that end inside, in hosts. */
+function hostsIn(span: WindowSpan, { hosts, batch, hostMinutes }: RolloutWork): number {
+  return Math.min(hosts, Math.floor(span.minutes / hostMinutes) * batch);
+}
+
+function windowOfLast(windows: readonly WindowSpan[], work: RolloutWork): WindowSpan | undefined {
+  let left = work.hosts;
+  return windows.find((span) => (left -= hostsIn(span, { ...work, hosts: left })) <= 0);
 }

@@ -47,7 +47,10 @@ function headline(line: LineDetail, plan: LinePlan): string {
   if (plan.fragmentFaults.length > 0) return 'A fragment of the recipe cannot be looked into.';
   if (plan.textFaults.length > 0) return 'The text is no recipe yet.';
   if (plan.steps.length === 0) return 'The recipe is empty.';
-  if (plan.build.stepsToRun === 0) return 'Nothing to build: the machine holds every step.';
+  if (plan.build.stepsToRun === 0)
+    return line.machine && line.machine.changedByHand.count > 0
+      ? 'The machine holds every step, and what was changed by hand.'
+      : 'Nothing to build: the machine holds every step.';
   if (plan.build.waterline === 0) return `The next build takes ${minutes(plan.build.minutesToRun)}.`;
   return `The next build takes ${minutes(plan.build.minutesToRun)}, not ${minutes(plan.fullMinutes)}.`;
 }

@@ -25,7 +25,7 @@ export function BuildsTab({ line, plan }: { readonly line: LineDetail; readonly 
         </Suspense>
       )}
       <CheckpointTable line={line} plan={plan} />
-      <h3 className="section-title">Builds, cuts and switching</h3>
+      <h2 className="section-title">Builds, cuts and switching</h2>
       {line.jobs.length === 0 && (
         <p className="quiet">
           Nothing has been built here yet. A build writes a log line for each step; it will stand here.

@@ -24,9 +24,9 @@ export function CheckpointTable({ line, plan }: { readonly line: LineDetail; rea
   const source = (key: string) => `checkpoint:${line.id}:${key}`;
   return (
     <section aria-label="Checkpoints">
-      <h3 className="section-title">
+      <h2 className="section-title">
         {plural(line.checkpoints.length, 'checkpoint')}, {size(total)}
-      </h3>
+      </h2>
       <div className="row small">
         <span>They may take</span>
         <InputNumber

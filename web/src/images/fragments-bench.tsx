@@ -141,7 +141,7 @@ function FragmentEditor({ fragment }: { readonly fragment: Fragment | undefined 
 function Uses({ fragment }: { readonly fragment: Fragment }) {
   return (
     <section aria-label="Used by">
-      <h3 className="section-title">Used by {plural(fragment.usedBy.length, 'line')}</h3>
+      <h2 className="section-title">Used by {plural(fragment.usedBy.length, 'line')}</h2>
       {fragment.usedBy.length === 0 && (
         <p className="quiet">No recipe names it. Add a step of the kind “fragment” to one.</p>
       )}
@@ -162,7 +162,7 @@ function Revisions({ fragment }: { readonly fragment: Fragment }) {
   const { zone } = useEstateTime();
   return (
     <section aria-label="Revisions">
-      <h3 className="section-title">Revisions</h3>
+      <h2 className="section-title">Revisions</h2>
       {fragment.revisions.map((row, i) => {
         const before = fragment.revisions[i + 1];
         const steps = row.steps.map((step) => describeStep(step).title).join(', ');

@@ -30,8 +30,8 @@ export function LineageBench() {
         {plural(hosts, 'host')} run {plural(used.length, 'version')} of {plural(lines.length, 'line')}.
       </h1>
       <p className="under-answer">
-        Each cloth runs from its oldest version shown to its newest; the number under a dye counts the hosts
-        that run it. A line that was started from a version hangs from it.
+        Each cloth runs from its oldest version shown to its newest; under a dye stand the hosts that run it,
+        or its state. A line that was started from a version hangs from it.
       </p>
       <div className="lineage">
         <div className="lineage-drawing" style={{ width, height: y(lanes.length) - TOP + 20 }}>
@@ -50,6 +50,17 @@ export function LineageBench() {
           {lanes.map((lane) => (
             <LaneOf key={lane.line.id} lane={lane} from={originOf(lane, versions)} />
           ))}
+          {forks
+            .filter(({ to }) => lanes[to.row]?.versions.length === 0)
+            .map(({ to }) => (
+              <span
+                key={to.row}
+                className="lineage-version to-come"
+                style={{ top: y(to.row) - 13, left: x(to.column) }}
+              >
+                no version yet
+              </span>
+            ))}
         </div>
       </div>
     </section>
@@ -83,7 +94,9 @@ function LaneOf({ lane, from }: LaneProps) {
         <span className="quiet small">
           {from && `started from version ${from.number}; `}
           {all === 0
-            ? 'no version yet'
+            ? from
+              ? 'nothing cut so far'
+              : 'no version yet'
             : all > versions.length
               ? `the newest ${versions.length} of ${all} versions`
               : plural(all, 'version')}

@@ -65,7 +65,7 @@ function RecipeFile({ line, plan }: Props) {
           <TextEditor
             label="Recipe as text"
             language="yaml"
-            height="370px"
+            height="400px"
             text={text}
             faults={faults}
             onChange={(next) => plan.changeText(next, readRecipeFile(next))}
@@ -110,7 +110,7 @@ function RecipeFile({ line, plan }: Props) {
 function Steps({ plan }: { readonly plan: LinePlan }) {
   const kept = rowsKept(plan.rows);
   return (
-    <ol className="ladder" aria-label="Steps of the text">
+    <ol className="ladder" aria-label="Steps of the text" tabIndex={0}>
       {plan.rows.map((row, i) => (
         <li
           key={row.step.id}

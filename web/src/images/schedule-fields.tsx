@@ -2,6 +2,8 @@
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import type { CutScheduleRequest, FollowUpRequest } from '@vatline/contract/cut-schedule';
 import type { LineDetail } from '@vatline/contract/image';
+import type { PoolSummary } from '@vatline/contract/pool';
+import { workTime } from '@vatline/core/rollout/usual-work';
 import { api } from '../shell/api.ts';
 import { Field } from '../parts/field.tsx';
 import { RulePicker } from '../parts/rule-picker.tsx';
@@ -78,6 +80,12 @@ export function ScheduleFields({ line, schedule, onChange, fault }: Props) {
   );
 }
 
+/** A quarter of the pool at a time, or as many more as it takes to be done within the window. */
+function usualBatch({ hosts, clone }: PoolSummary, windowMinutes: number): number {
+  const waves = Math.max(1, Math.floor(windowMinutes / workTime(clone, true, []).p90Minutes));
+  return Math.max(1, Math.ceil(hosts / Math.min(4, waves)));
+}
+
 interface RowsProps extends Pick<Props, 'line' | 'schedule' | 'fault'> {
   readonly set: (change: Partial<CutScheduleRequest>) => void;
 }
@@ -94,7 +102,7 @@ function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
     .sort((a, b) => a.hosts - b.hosts);
   const add = () => {
     const before = rollouts.at(-1)?.window;
-    const quarter = Math.max(1, Math.ceil((free?.hosts ?? 10) / 4));
+    const batch = free ? usualBatch(free, before ? 120 : 60) : 3;
     const row: FollowUpRequest = {
       poolId: free?.id ?? '',
       window: {
@@ -102,8 +110,8 @@ function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
         start: before?.end ?? '02:00',
         end: before ? '05:00' : '03:00',
       },
-      batch: quarter,
-      maxUnavailable: quarter,
+      batch,
+      maxUnavailable: batch,
       drainLimitMinutes: 30,
       reserve: null,
     };

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import type { CutScheduleRequest, KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { LineDetail } from '@vatline/contract/image';
 import { planCuts } from '@vatline/core/image/cut-plan';
+import { workTime } from '@vatline/core/rollout/usual-work';
 import { api, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
@@ -69,7 +70,11 @@ export function ScheduleTab({ line }: { line: LineDetail }) {
           <Button onClick={() => dispatch(scheduleDropped(line.id))}>Drop the changes</Button>
         </div>
       )}
-      {!draft && kept.schedule && <Button onClick={() => void drop({ params })}>Cut by hand only</Button>}
+      {!draft && kept.schedule && (
+        <div className="row">
+          <Button onClick={() => void drop({ params })}>Cut by hand only</Button>
+        </div>
+      )}
       <Followed kept={kept} />
     </div>
   );
@@ -93,7 +98,13 @@ const CUTS = 3;
 function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraft: boolean }) {
   const { now, zone } = useEstateTime();
   const { data: pools = [] } = api.usePoolsQuery({});
-  const plan = planCuts(schedule, now, CUTS);
+  const rollouts = schedule.rollouts.map((row) => {
+    const pool = pools.find((own) => own.id === row.poolId);
+    if (!pool) return { ...row, work: undefined };
+    const hostMinutes = workTime(pool.clone, true, []).p90Minutes;
+    return { ...row, work: { hosts: pool.hosts, batch: row.batch, hostMinutes } };
+  });
+  const plan = planCuts({ ...schedule, rollouts }, now, CUTS);
   const nameOf = (id: string) => pools.find((pool) => pool.id === id)?.name ?? 'a pool to be chosen';
   if (!plan.ok) return <h2 className="figure">The schedule has faults.</h2>;
   const [first] = plan.value;
@@ -119,7 +130,7 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
                 {cut.rollouts.length === 0 && (
                   <span className="quiet">nothing; it is rolled out by hand</span>
                 )}
-                {cut.rollouts.map(({ poolId, window }) => (
+                {cut.rollouts.map(({ poolId, window, doneIn, hostsAtFirst }, i) => (
                   <div key={poolId}>
                     {nameOf(poolId)}{' '}
                     {window ? (
@@ -127,6 +138,15 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
                         {moment(window.start, zone)} to {time(window.end, zone)}
                         {window.clockChange !== 0 && (
                           <b className="attention"> {window.minutes} min: the clocks change</b>
+                        )}
+                        {doneIn !== window && (
+                          <b className="attention">
+                            {', '}
+                            {hostsAtFirst ?? 0} of {rollouts[i]?.work?.hosts ?? 0} hosts,{' '}
+                            {doneIn
+                              ? `the last on ${moment(doneIn.start, zone)}`
+                              : 'not done before the next cut'}
+                          </b>
                         )}
                       </>
                     ) : (
@@ -154,8 +174,10 @@ function Followed({ kept }: { kept: KeptSchedule }) {
         <tbody>
           {kept.followUps.map((row) => (
             <tr key={row.id}>
-              <td>version {row.versionNumber}</td>
-              <td>{row.rolloutId ? <Link to={`/rollouts/${row.rolloutId}`}>{row.pool}</Link> : row.pool}</td>
+              <td className="unbroken">version {row.versionNumber}</td>
+              <td className="unbroken">
+                {row.rolloutId ? <Link to={`/rollouts/${row.rolloutId}`}>{row.pool}</Link> : row.pool}
+              </td>
               <td>
                 {row.state}
                 {row.dueAt !== null && ` for ${moment(row.dueAt, zone)}`}

@@ -151,7 +151,7 @@ function Retention({ line }: { line: LineDetail }) {
   };
   return (
     <section aria-label="Retention" style={{ marginTop: 20 }}>
-      <h3 className="section-title">What may go</h3>
+      <h2 className="section-title">What may go</h2>
       <div className="row">
         <span>Keep the newest</span>
         <InputNumber

@@ -59,7 +59,8 @@ export default function TextEditor({ label, language, text, height, faults = non
       syntaxHighlighting(colours),
       lintGutter(),
       linter((view) => faults.map((fault) => diagnostic(view, fault)), { delay: 0 }),
-      EditorView.contentAttributes.of({ 'aria-label': label }),
+      // The tab stop makes the text reachable, and scrollable, by keys alone.
+      EditorView.contentAttributes.of({ 'aria-label': label, tabindex: '0' }),
       EditorState.readOnly.of(readOnly),
     ],
     [faults, label, language, readOnly],
