@@ -1,33 +1,18 @@
 /** The Images station in depth, as its user walks it. */
 import { readFileSync } from 'node:fs';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { afterEach, describe, expect, it } from 'vitest';
 import type { LineDetail, LineSummary } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool';
 import { inventoryHeader, writeInventory } from '@vatline/core/image/inventory';
-import { RunningApp } from './app.ts';
-import { Visitor } from './browser.ts';
+import type { RunningApp } from './app.ts';
+import type { Visitor } from './browser.ts';
+import { beginJourney } from './journey.ts';
 
 let app: RunningApp;
 let visitor: Visitor;
+const { open, speed } = beginJourney((started) => ({ app, visitor } = started));
+afterEach(() => speed(0));
 
-beforeAll(async () => {
-  app = await RunningApp.start();
-  await app.api('/estate/clock', { action: 'rate', rate: 0 });
-  visitor = await Visitor.open();
-});
-afterAll(async () => {
-  await visitor?.close();
-  await app?.stop();
-});
-afterEach(async () => {
-  await speed(0);
-  expect(visitor.errors).toEqual([]);
-  expect(app.output).not.toMatch(/"level":(50|60)/);
-});
-
-const speed = (rate: number) => app.api('/estate/clock', { action: 'rate', rate });
-const open = (path: string) =>
-  visitor.page.goto(app.address + path).then(() => visitor.page.waitForSelector('h1.answer'));
 const line = async (name: string): Promise<LineSummary> => {
   const found = (await app.api<LineSummary[]>('/lines')).find((row) => row.name.startsWith(name));
   if (!found) throw new Error(`there is no line ${name}`);

@@ -150,7 +150,7 @@ async function fillBuildMachine(
   const random = seededRandom(`durations ${line.key}`);
   for (const [i, step] of steps.entries()) {
     const snapshotId = machine.snapshots[i] ?? '';
-    await stores.images.saveCheckpoint(id, {
+    await stores.images.checkpoints.save(id, {
       key: keys[i] ?? '',
       snapshotId,
       sizeBytes: await estate.hypervisor.snapshotBytes(snapshotId),

@@ -42,7 +42,7 @@ async function placeForMachine(parts: Parts): Promise<{ site: string; datastore:
 /** The plan of the next build of a line, as its jobs will follow it. */
 export async function nextBuild(parts: Parts, store: ImageStore, line: LineRow): Promise<BuildInput> {
   const { expanded: steps, hardware } = await store.recipe(line.id, line.recipe_revision);
-  const checkpoints = await store.checkpoints(line.id);
+  const checkpoints = await store.checkpoints.snapshots(line.id);
   const usable = new Set(line.machine_id ? checkpoints.keys() : []);
   const plan = planBuild(hardware, steps, usable, new Map());
   const last = plan.steps[plan.waterline - 1];
@@ -83,7 +83,7 @@ export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): 
         const minutes = await runRecipeStep(parts, context, { machineId, step, number: i + 1 });
         const key = keys[i] as string;
         const snapshot = await hypervisor.snapshot(`${input.lineId}/${key}`, machineId);
-        await store.saveCheckpoint(input.lineId, {
+        await store.checkpoints.save(input.lineId, {
           key,
           snapshotId: snapshot,
           sizeBytes: await hypervisor.snapshotBytes(snapshot),
@@ -94,7 +94,7 @@ export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): 
         await store.saveRun(input.lineId, { identity, minutes, at: clock.now(), build: context.jobId });
         await store.setMachine(input.lineId, machineId, key);
         await context.log(`${i + 1} ${title}: done in ${minutes.toFixed(1)} min`);
-        const freed = await store.evictCheckpoints(input.lineId, new Set(keys), context.jobId);
+        const freed = await store.checkpoints.evict(input.lineId, new Set(keys), context.jobId);
         if (freed > 0) await context.log(`older checkpoints made room: ${(freed / 1e9).toFixed(1)} GB`);
         parts.journal.tell('images');
       },
@@ -111,7 +111,8 @@ export async function backToCheckpoint(
   jobId: string,
 ): Promise<void> {
   const { machine_id, machine_key } = await store.line(lineId);
-  const snapshot = machine_key === null ? undefined : (await store.checkpoints(lineId)).get(machine_key);
+  const snapshot =
+    machine_key === null ? undefined : (await store.checkpoints.snapshots(lineId)).get(machine_key);
   if (machine_id && snapshot) await parts.estate.hypervisor.revert(`${jobId}/clean-up`, machine_id, snapshot);
 }
 
@@ -133,7 +134,7 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
           hypervisor.revert(`${context.jobId}/revert/${attempt}`, machineId, snapshotId),
         );
         await store.setMachine(input.lineId, machineId, keys[input.waterline - 1] ?? null);
-        await store.touchCheckpoints(input.lineId, keys.slice(0, input.waterline), parts.estate.clock.now());
+        await store.checkpoints.touch(input.lineId, keys.slice(0, input.waterline), parts.estate.clock.now());
         const kept = enabledSteps(input.steps.slice(0, input.waterline)).length;
         await context.log(`${kept} steps come from checkpoints`);
       },
@@ -153,7 +154,7 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
       if (line.machine_id && (await hypervisor.machine(line.machine_id)))
         await hypervisor.deleteMachine(`${key}/old`, line.machine_id);
       // Snapshots go with their machine.
-      await store.dropCheckpoints(input.lineId);
+      await store.checkpoints.drop(input.lineId);
       const id = await hypervisor.createMachine(key, spec);
       await store.setMachine(input.lineId, id, null);
       await context.log(

@@ -112,7 +112,7 @@ async function onMachine(parts: Parts, store: ImageStore, lineId: string): Promi
 
 async function atCheckpoint(parts: Parts, store: ImageStore, lineId: string, key: string): Promise<Named> {
   const line = await store.line(lineId);
-  const snapshot = (await store.checkpoints(lineId)).get(key);
+  const snapshot = (await store.checkpoints.snapshots(lineId)).get(key);
   if (!snapshot) throw notFound('such checkpoint; it may have made room for a newer one');
   return {
     root: `checkpoint of ${line.name}`,

@@ -56,7 +56,7 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   );
 
   serve(router, imageEndpoints.setCheckpointBudget, async ({ params, body }) => {
-    await store.setCheckpointBudget(params.id, body.bytes);
+    await store.checkpoints.setBudget((await store.line(params.id)).id, body.bytes);
     journal.tell('images');
     return { done: true as const };
   });

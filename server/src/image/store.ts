@@ -4,7 +4,6 @@ import { sourcesSchema } from '@vatline/contract/image';
 import type { ImageVersion, LineDetail, LineRevision, LineSummary } from '@vatline/contract/image';
 import { compareVersionText } from '@vatline/core/access/see-as';
 import { dyeOfVersion, type DyeName } from '@vatline/core/dye/dyes';
-import { planEviction, type KeptCheckpoint } from '@vatline/core/image/checkpoint-eviction';
 import { expandRecipe, type FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
@@ -17,6 +16,7 @@ import { createHash } from 'node:crypto';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { indexApplications } from './application-index.ts';
+import { CHECKPOINT_BUDGET_BYTES, CheckpointStore } from './checkpoint-store.ts';
 import { fragmentLibrary } from './fragment-store.ts';
 import { newId } from '../platform/ids.ts';
 import { machineFacts, poolsOf } from './line-facts.ts';
@@ -35,11 +35,12 @@ export interface KeptRecipe {
   readonly hardware: Hardware;
 }
 
-/** What checkpoints of a line may take until somebody says otherwise. */
-const CHECKPOINT_BUDGET_BYTES = 80e9;
-
 export class ImageStore {
-  constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
+  readonly checkpoints: CheckpointStore;
+
+  constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {
+    this.checkpoints = new CheckpointStore(parts);
+  }
 
   private get db() {
     return this.parts.db;
@@ -142,7 +143,7 @@ export class ImageStore {
       recipe: recipe.steps,
       machine: (await machineFacts(this.parts, line)) ?? null,
       fragments: Object.fromEntries([...(await this.library())].map(([key, steps]) => [key, [...steps]])),
-      checkpoints: await this.keptCheckpoints(id),
+      checkpoints: await this.checkpoints.kept(id),
       checkpointBudgetBytes: line.checkpoint_budget_bytes,
       runs: await this.runs(id),
       handNotes: await this.handNotes(id),
@@ -220,73 +221,6 @@ export class ImageStore {
   /** What needs each version, by its id. */
   neededBy(): Promise<Map<string, string[]>> {
     return versionUse(this.db);
-  }
-
-  /** Checkpoint key to snapshot. */
-  async checkpoints(lineId: string): Promise<Map<string, string>> {
-    const rows = await this.db.selectFrom('checkpoint').selectAll().where('line_id', '=', lineId).execute();
-    return new Map(rows.map((row) => [row.key, row.snapshot_id]));
-  }
-
-  async keptCheckpoints(lineId: string): Promise<KeptCheckpoint[]> {
-    return this.db
-      .selectFrom('checkpoint')
-      .select(['key', 'size_bytes as sizeBytes', 'used_ms as usedAt', 'step'])
-      .where('line_id', '=', lineId)
-      .orderBy('step')
-      .execute();
-  }
-
-  async saveCheckpoint(
-    lineId: string,
-    checkpoint: { key: string; snapshotId: string; sizeBytes: number; step: number; at: number },
-  ): Promise<void> {
-    const { key, snapshotId: snapshot_id, sizeBytes: size_bytes, step, at: used_ms } = checkpoint;
-    await this.db
-      .insertInto('checkpoint')
-      .values({ line_id: lineId, key, snapshot_id, step, used_ms, size_bytes })
-      .onConflict((c) => c.columns(['line_id', 'key']).doUpdateSet({ snapshot_id, used_ms, size_bytes }))
-      .execute();
-  }
-
-  /** Notes that a build stands on these checkpoints. */
-  async touchCheckpoints(lineId: string, keys: readonly string[], at: number): Promise<void> {
-    if (keys.length === 0) return;
-    await this.db
-      .updateTable('checkpoint')
-      .set({ used_ms: at })
-      .where('line_id', '=', lineId)
-      .where('key', 'in', keys)
-      .execute();
-  }
-
-  async dropCheckpoints(lineId: string, keys?: readonly string[]): Promise<void> {
-    let query = this.db.deleteFrom('checkpoint').where('line_id', '=', lineId);
-    if (keys) query = query.where('key', 'in', keys);
-    await query.execute();
-  }
-
-  /** Deletes the checkpoints that are over the line's budget; gives how many bytes that freed. */
-  async evictCheckpoints(lineId: string, standingOn: ReadonlySet<string>, key: string): Promise<number> {
-    const { checkpoint_budget_bytes } = await this.line(lineId);
-    const snapshots = await this.checkpoints(lineId);
-    const { evicted } = planEviction(await this.keptCheckpoints(lineId), checkpoint_budget_bytes, standingOn);
-    for (const checkpoint of evicted) {
-      const snapshot = snapshots.get(checkpoint.key);
-      if (snapshot)
-        await this.parts.estate.hypervisor.deleteSnapshot(`${key}/evict/${checkpoint.key}`, snapshot);
-      await this.dropCheckpoints(lineId, [checkpoint.key]);
-    }
-    return evicted.reduce((sum, checkpoint) => sum + checkpoint.sizeBytes, 0);
-  }
-
-  async setCheckpointBudget(lineId: string, bytes: number): Promise<void> {
-    await this.line(lineId);
-    await this.db
-      .updateTable('image_line')
-      .set({ checkpoint_budget_bytes: bytes })
-      .where('id', '=', lineId)
-      .execute();
   }
 
   /** Runs of steps in past builds, newest first. */

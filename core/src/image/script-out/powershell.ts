@@ -1,6 +1,7 @@
 /** Recipes in PowerShell 5.1 and later. */
 import { unreachable } from '../../result.ts';
 import type { Step } from '../recipe.ts';
+import { byHand, taskByHand } from './by-hand.ts';
 import type { Dialect, FramedStep, Rendered } from './dialect.ts';
 import { quotePowershell as q } from './quote.ts';
 
@@ -98,27 +99,18 @@ const digestHolds = (file: string, digest: string) =>
 function render(step: Step): Rendered {
   switch (step.kind) {
     case 'operating system':
-      return {
-        byHand: `install ${step.system} ${step.edition} from the media with SHA-256 ${step.mediaDigest}`,
-      };
     case 'updates':
-      return {
-        byHand: `install ${step.categories?.join(' and ') ?? 'all'} updates up to release ${step.release}`,
-      };
     case 'guest tools':
-      return {
-        byHand: `install guest tools ${step.version} with the drivers ${step.drivers.join(', ') || 'they come with'}`,
-      };
+    case 'packaged application':
+    case 'application by option sheet':
+    case 'host agent':
+    case 'profile agent':
+    case 'settings baseline':
+      return { byHand: byHand(step) };
     case 'language pack':
       return { commands: [`Install-Language -Language ${q(step.language)}`] };
     case 'application':
       return { commands: [`Run ${q(step.command)} @(${step.exitCodes.join(', ')})`] };
-    case 'packaged application':
-      return {
-        byHand: `lay out the container of ${step.name} ${step.version}, digest ${step.digest}, by: vatline unpack`,
-      };
-    case 'application by option sheet':
-      return { byHand: `install ${step.name} ${step.version} by the option sheet ${step.sheet}` };
     case 'file copy': {
       const target = path(step.target);
       return {
@@ -151,9 +143,7 @@ function render(step: Step): Rendered {
     case 'scheduled task':
       return step.action === 'remove'
         ? { commands: [`Unregister-ScheduledTask -TaskName ${q(step.name)} -Confirm:$false`] }
-        : {
-            byHand: `make the scheduled task ${step.name} that runs ${step.command}, ${step.schedule}`,
-          };
+        : { byHand: taskByHand(step) };
     case 'certificate':
       return {
         commands: [
@@ -166,12 +156,6 @@ function render(step: Step): Rendered {
       return scriptCommands(step);
     case 'join directory':
       return { commands: [`Add-Computer -DomainName ${q(domainOf(step.ou))} -OUPath ${q(step.ou)}`] };
-    case 'host agent':
-      return { byHand: `install host agent ${step.version}, silent until the cut` };
-    case 'profile agent':
-      return { byHand: `install profile agent ${step.version} with the profiles on ${step.share}` };
-    case 'settings baseline':
-      return { byHand: `apply revision ${step.revision} of the settings baseline ${step.baseline}` };
     case 'restart':
       return { commands: [] };
     case 'wait for settle':

@@ -1,6 +1,7 @@
 /** Recipes in POSIX shell. What a machine of that kind does not have, such as a registry, is left to a person. */
 import { unreachable } from '../../result.ts';
 import type { Step } from '../recipe.ts';
+import { byHand, taskByHand } from './by-hand.ts';
 import type { Dialect, FramedStep, Rendered } from './dialect.ts';
 import { quoteShell as q } from './quote.ts';
 
@@ -59,25 +60,18 @@ function frame({ number, title, commands, restartAfter, retries }: FramedStep): 
 function render(step: Step): Rendered {
   switch (step.kind) {
     case 'operating system':
-      return {
-        byHand: `install ${step.system} ${step.edition} from the media with SHA-256 ${step.mediaDigest}`,
-      };
     case 'updates':
-      return {
-        byHand: `install ${step.categories?.join(' and ') ?? 'all'} updates up to release ${step.release}`,
-      };
     case 'guest tools':
-      return { byHand: `install guest tools ${step.version}` };
+    case 'packaged application':
+    case 'application by option sheet':
+    case 'host agent':
+    case 'profile agent':
+    case 'settings baseline':
+      return { byHand: byHand(step) };
     case 'language pack':
       return { byHand: `install the language pack ${step.language}` };
     case 'application':
       return { commands: [`run ${q(step.exitCodes.join(' '))} ${q(step.command)}`] };
-    case 'packaged application':
-      return {
-        byHand: `lay out the container of ${step.name} ${step.version}, digest ${step.digest}, by: vatline unpack`,
-      };
-    case 'application by option sheet':
-      return { byHand: `install ${step.name} ${step.version} by the option sheet ${step.sheet}` };
     case 'file copy': {
       const target = q(step.target);
       return {
@@ -104,12 +98,7 @@ function render(step: Step): Rendered {
         commands: [`systemctl ${step.start === 'disabled' ? 'disable' : 'enable'} ${q(step.name)}`],
       };
     case 'scheduled task':
-      return {
-        byHand:
-          step.action === 'remove'
-            ? `take away the scheduled task ${step.name}`
-            : `make the scheduled task ${step.name} that runs ${step.command}, ${step.schedule}`,
-      };
+      return { byHand: taskByHand(step) };
     case 'certificate':
       return step.store === 'trusted roots' || step.store === 'intermediate'
         ? {
@@ -126,12 +115,6 @@ function render(step: Step): Rendered {
         : { byHand: `do what the ${step.language ?? 'batch'} script "${step.title}" does` };
     case 'join directory':
       return { byHand: `join the machine to the directory at ${step.ou}` };
-    case 'host agent':
-      return { byHand: `install host agent ${step.version}, silent until the cut` };
-    case 'profile agent':
-      return { byHand: `install profile agent ${step.version} with the profiles on ${step.share}` };
-    case 'settings baseline':
-      return { byHand: `apply revision ${step.revision} of the settings baseline ${step.baseline}` };
     case 'restart':
       return { commands: [] };
     case 'wait for settle':
