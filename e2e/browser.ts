@@ -53,13 +53,7 @@ export class Visitor {
 
   /** Clicks a button, link or tab by its name. */
   async click(name: string): Promise<void> {
-    // A locator whose element is drawn anew while it waits for it to rest never sees the new one.
-    const attempt = () =>
-      this.page
-        .locator(`::-p-aria([name="${name}"])`)
-        .setTimeout(WAIT_MS / 3)
-        .click();
-    await attempt().catch(attempt).catch(attempt);
+    await this.page.locator(`::-p-aria([name="${name}"])`).click();
   }
 
   /** Clicks the first element that holds exactly this text. */

@@ -36,10 +36,16 @@ describe('a delta layer', () => {
       [{ kind: 'folder', path: 'd' }, file('d/big', big), { kind: 'link', path: 'd/l', target: 'big' }],
       ['.wh.gone', 'd/.wh.old'],
     );
-    const listed = execFileSync('tar', ['tzf', layerOf(digest)], { encoding: 'utf8' }).trim().split('\n');
+    const listed = execFileSync('tar', ['tzf', layerOf(digest)], { encoding: 'utf8' })
+      .trim()
+      .split('\n');
     expect(listed).toEqual(['.wh.gone', 'd/.wh.old', 'd/', 'd/big', 'd/l']);
     expect(readFileSync(layerOf(digest)).length).toBe(sizeBytes);
-    expect(createHash('sha256').update(readFileSync(layerOf(digest))).digest('hex')).toBe(digest);
+    expect(
+      createHash('sha256')
+        .update(readFileSync(layerOf(digest)))
+        .digest('hex'),
+    ).toBe(digest);
     expect(execFileSync('tar', ['xzOf', layerOf(digest), 'd/big'], { maxBuffer: 1e6 })).toEqual(big);
   });
 

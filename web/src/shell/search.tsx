@@ -37,15 +37,7 @@ export function Search() {
     event.preventDefault();
   };
   return (
-    <Modal
-      open
-      footer={null}
-      closable={false}
-      onCancel={close}
-      title="Find anything, do anything"
-      transitionName=""
-      maskTransitionName=""
-    >
+    <Modal open footer={null} closable={false} onCancel={close} title="Find anything, do anything">
       <Input
         autoFocus
         placeholder="a line, package, pool, host pool, or an action"

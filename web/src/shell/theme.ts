@@ -29,8 +29,9 @@ export function applyTheme(dark: boolean): ThemeConfig {
       controlHeight: 32,
       boxShadow: read('--shadow'),
       boxShadowSecondary: read('--shadow'),
-      motionDurationMid: '0.1s',
-      motionDurationSlow: '0.15s',
+      // The mark of a button that waits could stay when its answer came while it was still fading in,
+      // and the button had another name from then on.
+      motion: false,
     },
     components: {
       Button: {
