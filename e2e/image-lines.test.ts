@@ -53,6 +53,22 @@ describe('a newcomer', () => {
   });
 });
 
+describe('a changed step', () => {
+  it('of fourteen, the ninth, puts the waterline at eight; the build starts there', async () => {
+    await openLine('Staff');
+    await visitor.clickText('Halvane Print 2.2');
+    await visitor.type('Version', '2.3');
+    await visitor.sees(
+      /8 Dockray Scan 3\.4 .* above: from checkpoints, saves 4\d min 9 Halvane Print 2\.3/,
+      '.ladder',
+    );
+    await visitor.answer(/The next build takes \d\d min, not 1 h \d min\./);
+    await visitor.sees('Build from step 9', '.evidence');
+    await visitor.click('Drop the changes');
+    await visitor.answer('Nothing to build');
+  });
+});
+
 describe('a build', () => {
   it('is paused before its next step, told so, and goes on', async () => {
     await openLine('Map', 'builds');

@@ -16,7 +16,7 @@ const job = (id: string) => server.get<JobDetail>(`/jobs/${id}`);
 const start = async (id: string) =>
   (await server.send<{ jobId: string }>('post', `/lines/${id}/builds`)).jobId;
 /** Lets what the last event began come to rest. */
-const settle = () => new Promise((done) => setTimeout(done, 30));
+const settle = () => new Promise((done) => setImmediate(done));
 
 async function until(id: string, state: string): Promise<JobDetail> {
   for (let i = 0; i < 60; i++) {
@@ -87,11 +87,12 @@ describe('a job that is cancelled cleans up', () => {
     const id = await server.newLine('Cancelled');
     const jobId = await start(id);
     await server.advance(25);
-    await settle();
-    const { machine } = await line(id);
     await server.send('post', `/jobs/${jobId}/cancel`);
     await until(jobId, 'cancelled');
-    await server.advance(5);
+    // Longer than the step that was at work would have taken.
+    await server.advance(60);
+    const { machine } = await line(id);
+    expect(machine?.key).not.toBeNull();
     expect(await job(jobId)).toMatchObject({ state: 'cancelled', canGoOn: false });
     expect(await server.inventory(`machine:${id}`)).toEqual(
       await server.inventory(`checkpoint:${id}:${machine?.key}`),

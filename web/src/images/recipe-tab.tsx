@@ -83,8 +83,12 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
       />
     );
   };
-  const kept = rowsKept(plan.rows);
   const { build } = plan;
+  const kept = rowsKept(plan.rows);
+  // One list: a row that the waterline passes stays the same row, and keeps the cursor of who types in it.
+  const ladder = plan.rows.map(drawn);
+  if (kept > 0 && kept < ladder.length)
+    ladder.splice(kept, 0, <Waterline key="waterline" minutesSaved={build.minutesSaved} />);
   const preview = dragged && plan.buildOf(dragged);
   return (
     <div className="recipe">
@@ -96,11 +100,7 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
         onDragCancel={() => setDragged(undefined)}
       >
         <SortableContext items={plan.steps.map((step) => step.id)} strategy={verticalListSortingStrategy}>
-          <ol className="ladder">
-            {plan.rows.slice(0, kept).map(drawn)}
-            {kept > 0 && kept < plan.rows.length && <Waterline minutesSaved={build.minutesSaved} />}
-            {plan.rows.slice(kept).map((row, i) => drawn(row, kept + i))}
-          </ol>
+          <ol className="ladder">{ladder}</ol>
         </SortableContext>
       </DndContext>
       {plan.steps.length === 0 && (

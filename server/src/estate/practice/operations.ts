@@ -71,6 +71,22 @@ export class PracticeOperations implements Operations {
     return present(row);
   }
 
+  /** What runs on a machine ends without effect: it was put back to an earlier state. */
+  async breakOff(call: string, subject: string): Promise<void> {
+    await this.db
+      .updateTable('operation')
+      .set({
+        state: 'failed',
+        ended_ms: this.now(),
+        error_kind: 'failed',
+        error: `${subject} was put back while it ran`,
+      })
+      .where('state', '=', 'running')
+      .where('call', '=', call)
+      .where('subject', '=', subject)
+      .execute();
+  }
+
   async nextReady(): Promise<Instant | undefined> {
     const row = await this.db
       .selectFrom('operation')
