@@ -27,6 +27,15 @@ export const foundApplicationSchema = z.object({
 });
 export type FoundApplication = z.infer<typeof foundApplicationSchema>;
 
+const foundApplicationsSchema = z.object({
+  found: z.array(foundApplicationSchema),
+  /** Hosts that have any of them, each once. */
+  hosts: z.number(),
+  /** Whether there are more than were asked for. */
+  more: z.boolean(),
+});
+export type FoundApplications = z.infer<typeof foundApplicationsSchema>;
+
 export const applicationSearchEndpoints = {
   search: endpoint({
     method: 'get',
@@ -36,6 +45,6 @@ export const applicationSearchEndpoints = {
       q: text.default(''),
       limit: z.coerce.number().int().min(1).max(500).default(100),
     }),
-    response: z.object({ found: z.array(foundApplicationSchema), more: z.boolean() }),
+    response: foundApplicationsSchema,
   }),
 };

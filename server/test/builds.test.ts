@@ -103,6 +103,18 @@ describe('a job that is cancelled cleans up', () => {
     expect(await server.run(`/lines/${id}/builds`)).toMatchObject({ state: 'done' });
   });
 
+  it('a cut that is cancelled while it copies leaves no copy that comes later', async () => {
+    const { lineId } = await server.makeVersion('Cut early');
+    const { jobId } = await server.send<{ jobId: string }>('post', `/lines/${lineId}/versions`);
+    await server.advance(1);
+    await server.send('post', `/jobs/${jobId}/cancel`);
+    await until(jobId, 'cancelled');
+    await server.advance(60);
+    const names = await server.app.estate.hypervisor.machineNames();
+    expect(names.filter((name) => name.startsWith('CUT-CUTEARLY'))).toEqual([]);
+    expect(await server.run(`/lines/${lineId}/versions`)).toMatchObject({ state: 'done' });
+  });
+
   it('a cut takes its copy away, so that the next one finds its name free', async () => {
     const { lineId } = await server.makeVersion('Cut twice');
     const { jobId } = await server.send<{ jobId: string }>('post', `/lines/${lineId}/versions`);

@@ -326,8 +326,30 @@ describe('the search over everything', () => {
     const pools = await server.get<{ id: string; activeJob: { id: string } | null }[]>('/pools');
     if (pools[0]?.activeJob) await server.untilEnded(pools[0].activeJob.id);
     expect((await ask('tomewick'))[0]?.pools).toEqual([{ pool: 'records', hosts: 4 }]);
+    await server.app.db
+      .insertInto('application')
+      .values({ publisher: 'Tomewick', name: 'Tomewick Help', version: '1' })
+      .execute();
+    const help = await server.app.db
+      .selectFrom('application')
+      .select('id')
+      .where('name', '=', 'Tomewick Help')
+      .executeTakeFirstOrThrow();
+    const imported = versions.find((version) => version.number === 3)?.id ?? '';
+    await server.app.db
+      .insertInto('version_holds')
+      .values({ version_id: imported, application_id: help.id })
+      .execute();
+    // Both are on the same four hosts, which are four and not eight.
+    expect(await server.get('/applications?q=tomewick')).toMatchObject({ hosts: 4, found: [{}, {}] });
     const first = versions.find((version) => version.number === 1);
+    expect(readdirSync(join(server.folder, 'deltas')).some((name) => name.includes(first?.id ?? '-'))).toBe(
+      true,
+    );
     await server.run(`/lines/${lineId}/deletions`, { versionIds: [first?.id] });
+    expect(readdirSync(join(server.folder, 'deltas')).some((name) => name.includes(first?.id ?? '-'))).toBe(
+      false,
+    );
     expect(await ask('pellam below 9.1')).toEqual([]);
   });
 

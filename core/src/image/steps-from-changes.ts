@@ -102,7 +102,7 @@ function applicationChange(
   if (change === 'removed')
     return { title: `${name} was uninstalled`, change, entries, reproduction: withoutIt(entry, naming) };
   const title = `${name} ${version} was ${change === 'added' ? 'installed' : 'updated'}`;
-  const installs = naming.steps.find((step) => !step.disabled && isApplication(step) && step.name === name);
+  const installs = installerOf(name, naming);
   if (installs) return { title, change, entries, reproduction: inVersion(installs, version) };
   const command = naming.installers.find((known) => known.name === name)?.command ?? '';
   const id = freeId(name.toLowerCase().replace(/[^\w.-]+/g, '-'), naming.taken());
@@ -126,6 +126,11 @@ function applicationChange(
   };
 }
 
+/** A shortcut or service may be called after an application; only a step that installs it counts. */
+function installerOf(name: string, { steps }: Naming): Step | undefined {
+  return steps.find((step) => !step.disabled && isApplication(step) && step.name === name);
+}
+
 /** The step that installs it, in another version, and looked for in that. */
 function inVersion(step: Step, version: string): Reproduction {
   const success = step.success?.kind === 'version' ? { ...step.success, atLeast: version } : step.success;
@@ -134,7 +139,7 @@ function inVersion(step: Step, version: string): Reproduction {
 
 /** The step that installed it is left out; else a script uninstalls what came another way. */
 function withoutIt({ name }: ApplicationEntry, naming: Naming): Reproduction {
-  const installs = naming.steps.find((step) => 'name' in step && step.name === name && !step.disabled);
+  const installs = installerOf(name, naming);
   if (installs) return { kind: 'leave out', stepId: installs.id };
   return byScript(
     naming,

@@ -50,6 +50,8 @@ export interface EstateClock {
 
 export interface Operations {
   get(key: string): Promise<Operation | undefined>;
+  /** Calls off an operation that is running: it ends failed, without effect. Any other is left as it is. */
+  callOff(key: string): Promise<void>;
   /** Calls back when an operation has ended; the clock waits for the callback. */
   onEnd(listener: (operation: Operation) => Promise<void>): void;
 }

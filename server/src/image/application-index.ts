@@ -57,7 +57,11 @@ export async function forgetApplications(db: Db, versionId: string): Promise<voi
  * Applications of any version or container that a question means, with where each is and how many
  * hosts have it, oldest version first.
  */
-export async function searchApplications(db: Db, text: string, atMost: number): Promise<FoundApplication[]> {
+export async function searchApplications(
+  db: Db,
+  text: string,
+  atMost: number,
+): Promise<{ readonly found: FoundApplication[]; readonly hosts: number }> {
   const question = readQuestion(text);
   const inImages = findApplications(await db.selectFrom('application').selectAll().execute(), question);
   const inContainers = findApplications(await containers(db), question);
@@ -77,8 +81,14 @@ export async function searchApplications(db: Db, text: string, atMost: number): 
       state: container.state as 'live' | 'held',
     });
   const blends = await blendsInUse(db);
-  for (const row of shown.values()) row.pools.push(...poolsWith(row, blends));
-  return [...shown.values()];
+  const bringing = new Set<BlendInUse>();
+  for (const row of shown.values()) {
+    const own = blends.filter(brings(row));
+    row.pools.push(...hostsByPool(own));
+    for (const blend of own) bringing.add(blend);
+  }
+  const hosts = [...bringing].reduce((sum, blend) => sum + blend.hosts, 0);
+  return { found: [...shown.values()], hosts };
 }
 
 const keyOf = ({ publisher, name, version }: NamedApplication) => [name, publisher, version].join('\0');
@@ -95,14 +105,17 @@ function firstOf(applications: readonly NamedApplication[], atMost: number): Map
   return rows;
 }
 
-/** Hosts by pool whose blend brings the application, in its image or attached; each host once. */
-function poolsWith(row: FoundApplication, blends: readonly BlendInUse[]): FoundApplication['pools'] {
+/** Whether a blend brings the application, in its image or attached. */
+function brings(row: FoundApplication): (blend: BlendInUse) => boolean {
   const images = new Set(row.versions.map((version) => version.versionId));
   const packages = new Set(row.containers.map((container) => container.packageVersionId));
+  return ({ imageVersionId, packageVersionIds }) =>
+    images.has(imageVersionId) || packageVersionIds.some((id) => packages.has(id));
+}
+
+function hostsByPool(blends: readonly BlendInUse[]): FoundApplication['pools'] {
   const pools = new Map<string, number>();
-  for (const { imageVersionId, packageVersionIds, pool, hosts } of blends)
-    if (images.has(imageVersionId) || packageVersionIds.some((id) => packages.has(id)))
-      pools.set(pool, (pools.get(pool) ?? 0) + hosts);
+  for (const { pool, hosts } of blends) pools.set(pool, (pools.get(pool) ?? 0) + hosts);
   return [...pools].map(([pool, hosts]) => ({ pool, hosts }));
 }
 

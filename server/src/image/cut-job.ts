@@ -45,8 +45,11 @@ export function cutJob(parts: Parts, store: ImageStore): JobKind<CutInput> {
 
 /** The copy of a cut that was cancelled. */
 export async function dropCopy({ estate }: Parts, jobId: string): Promise<void> {
-  const copy = await estate.operations.get(`${jobId}/copy/0`);
-  if (copy?.result) await estate.hypervisor.deleteMachine(`${jobId}/clean-up`, copy.result);
+  for (let attempt = 0; ; attempt++) {
+    const copy = await estate.operations.get(`${jobId}/copy/${attempt}`);
+    if (!copy) return;
+    if (copy.result) await estate.hypervisor.deleteMachine(`${jobId}/clean-up/${attempt}`, copy.result);
+  }
 }
 
 /** `recorded` is called with the version once it stands in the database; it may be called again after a crash. */

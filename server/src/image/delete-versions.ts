@@ -5,6 +5,7 @@ import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { forgetApplications } from './application-index.ts';
+import { dropLayers } from './delta-job.ts';
 import type { ImageStore, VersionRow } from './store.ts';
 
 export interface DeleteInput {
@@ -28,6 +29,7 @@ export function deleteVersionsJob(parts: Parts, store: ImageStore): JobKind<Dele
             await store.markGone(id, parts.estate.clock.now());
             await dropInventory(parts, version);
             await forgetApplications(parts.db, id);
+            dropLayers(parts, id);
             await context.log(`version ${number}: ${(version.size_bytes / 1e9).toFixed(1)} GB freed`);
             parts.journal.tell('images');
           },

@@ -1,5 +1,5 @@
 /** Layers from one version to another: planned from inventories, written from the image's own files. */
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Router } from 'express';
 import { imageEndpoints } from '@vatline/contract/image';
@@ -57,6 +57,19 @@ export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): vo
 
 function folderOf({ dataFolder }: Parts, { from, to }: DeltaInput): string {
   return join(dataFolder, 'deltas', `${from}--${to}`);
+}
+
+/** Deletes every layer from or to a version. */
+export function dropLayers({ dataFolder }: Pick<Parts, 'dataFolder'>, versionId: string): void {
+  const folder = join(dataFolder, 'deltas');
+  for (const name of existsSync(folder) ? readdirSync(folder) : [])
+    if (
+      name
+        .replace(/\.json$/, '')
+        .split('--')
+        .includes(versionId)
+    )
+      rmSync(join(folder, name), { recursive: true, force: true });
 }
 
 /** What is known of a finished layer stands beside it, written once all of it is there. */

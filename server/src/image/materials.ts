@@ -10,8 +10,8 @@ import type { ImageStore } from './store.ts';
 
 export function materialRoutes(router: Router, parts: Parts, store: ImageStore): void {
   serve(router, applicationSearchEndpoints.search, async ({ query }) => {
-    const found = await searchApplications(parts.db, query.q, query.limit + 1);
-    return { found: found.slice(0, query.limit), more: found.length > query.limit };
+    const { found, hosts } = await searchApplications(parts.db, query.q, query.limit + 1);
+    return { found: found.slice(0, query.limit), hosts, more: found.length > query.limit };
   });
 
   // A document of another standard, so it stands outside the checked endpoints.

@@ -2,7 +2,7 @@
 import { Input } from 'antd';
 import { useDeferredValue, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import type { FoundApplication } from '@vatline/contract/application-search';
+import type { FoundApplication, FoundApplications } from '@vatline/contract/application-search';
 import { api, problemOf } from '../shell/api.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
@@ -21,9 +21,7 @@ export function ApplicationsBench() {
   const shown = currentData ?? data;
   return (
     <section className="work" aria-label="Where is an application?">
-      <h1 className="answer">
-        {shown ? headline(asked, shown.found, shown.more) : 'Where is an application?'}
-      </h1>
+      <h1 className="answer">{shown ? headline(asked, shown) : 'Where is an application?'}</h1>
       <p className="under-answer">
         Over every image version, every container, and the hosts that run either. Such as{' '}
         <button type="button" className="plain-button strong" onClick={() => ask('zinnet below 141')}>
@@ -47,16 +45,16 @@ export function ApplicationsBench() {
   );
 }
 
-function headline(asked: string, found: readonly FoundApplication[], more: boolean): string {
+function headline(asked: string, { found, hosts, more }: FoundApplications): string {
   if (found.length === 0)
     return asked === '' ? 'No version holds anything yet.' : `Nothing holds “${asked}”.`;
-  const hosts = found.reduce((sum, row) => sum + row.pools.reduce((n, pool) => n + pool.hosts, 0), 0);
   if (asked === '')
     return `${count(found.length)}${more ? ' and more' : ''} versions of applications are known.`;
   const versions = new Set(found.flatMap((row) => row.versions.map((version) => version.versionId)));
   const inImages = plural(versions.size, 'image version');
   if (hosts === 0) return `No host has it; ${inImages} ${versions.size === 1 ? 'does' : 'do'}.`;
-  return `${plural(hosts, 'host')} ${hosts === 1 ? 'has' : 'have'} it, and ${inImages}.`;
+  const have = `${plural(hosts, 'host')} ${hosts === 1 ? 'has' : 'have'} it, and ${inImages}`;
+  return more ? `At least ${have}.` : `${have}.`;
 }
 
 function Found({ rows }: { readonly rows: readonly FoundApplication[] }) {

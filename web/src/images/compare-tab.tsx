@@ -5,6 +5,7 @@ import { useSearchParams } from 'react-router';
 import type { LineDetail } from '@vatline/contract/image';
 import { countOf } from '@vatline/core/image/compare-versions';
 import { download } from '../parts/download.ts';
+import { changeSigns } from '../parts/change-signs.ts';
 import { count, percent, size } from '../parts/format.ts';
 import { BomComparison } from './bom-comparison.tsx';
 import type { ComparisonSummary, FoundGroup, InventorySource } from './compare-worker.ts';
@@ -148,8 +149,6 @@ function Unchanged({ summary }: { readonly summary: ComparisonSummary }) {
   );
 }
 
-const signs = { added: '+', removed: '−', changed: '~', moved: '>' } as const;
-
 function Group({ group, bytes }: { readonly group: FoundGroup; readonly bytes: number }) {
   const sized = group.kind === 'file' || group.kind === 'application';
   const face = ['file', 'link', 'registry', 'certificate'].includes(group.kind) ? 'mono' : '';
@@ -164,7 +163,7 @@ function Group({ group, bytes }: { readonly group: FoundGroup; readonly bytes: n
           {group.items.map((item) => (
             <tr key={`${item.change} ${item.name}`}>
               <td className={item.change === 'removed' ? 'trouble' : 'good'} title={item.change}>
-                {signs[item.change]}
+                {changeSigns[item.change]}
               </td>
               <td className={group.kind === 'file' ? 'mono' : ''}>{item.name}</td>
               <td className={`quiet ${face}`}>{item.before}</td>

@@ -10,6 +10,7 @@ import type { Step } from '@vatline/core/image/recipe';
 import { api, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { ProblemNote } from '../parts/field.tsx';
+import { changeSigns } from '../parts/change-signs.ts';
 import { day } from '../parts/format.ts';
 
 export default function RevisionsTab({ line }: { readonly line: LineDetail }) {
@@ -109,8 +110,6 @@ function stepOf(change: RecipeChange): Step {
   return 'after' in change ? change.after : change.before;
 }
 
-const signs = { added: '+', removed: '−', changed: '~', moved: '>' } as const;
-
 function ChangeRow({ change }: { readonly change: RecipeChange }) {
   const { title, detail } = describeStep(stepOf(change));
   const before = change.change === 'changed' ? describeStep(change.before).detail : '';
@@ -119,7 +118,7 @@ function ChangeRow({ change }: { readonly change: RecipeChange }) {
   return (
     <tr>
       <td className={change.change === 'removed' ? 'trouble' : 'good'} title={change.change}>
-        {signs[change.change]}
+        {changeSigns[change.change]}
       </td>
       <td>
         {title} <span className="quiet">{fields}</span>

@@ -11,9 +11,9 @@ import {
 import { entryName } from '@vatline/core/image/inventory';
 import type { CaptureComparison } from '@vatline/core/package/noise';
 import type { UpdaterFinding } from '@vatline/core/package/updaters';
+import { changeSigns } from '../parts/change-signs.ts';
 import { count, plural, size } from '../parts/format.ts';
 
-const signs = { added: '+', removed: '−', changed: '~', moved: '>' } as const;
 /** Filtered down to this few, everything is shown open. */
 const FEW = 300;
 
@@ -124,7 +124,7 @@ function TreeRow({
   return (
     <div className={isUpdater ? 'tree-row marked' : 'tree-row'} role="treeitem" style={indent}>
       <span className="tree-name mono" title={entryName(entry)}>
-        <b className={change === 'removed' ? 'trouble' : 'good'}>{signs[change]}</b> {node.label}
+        <b className={change === 'removed' ? 'trouble' : 'good'}>{changeSigns[change]}</b> {node.label}
       </span>
       <span className="quiet tree-note">{isUpdater ? <b className="attention">updater</b> : note}</span>
       <span className="number">

@@ -190,9 +190,6 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   async revert(key: string, machineId: string, snapshotId: string): Promise<Operation> {
-    // Whatever a step was doing in the guest is gone with the state it was doing it to.
-    if (!(await this.operations.get(key)))
-      await this.operations.breakOff('run step', (await this.need(machineId)).name);
     return this.timed(key, 'revert', machineId, { id: machineId, snapshotId });
   }
 

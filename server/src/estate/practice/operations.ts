@@ -71,19 +71,12 @@ export class PracticeOperations implements Operations {
     return present(row);
   }
 
-  /** What runs on a machine ends without effect: it was put back to an earlier state. */
-  async breakOff(call: string, subject: string): Promise<void> {
+  async callOff(key: string): Promise<void> {
     await this.db
       .updateTable('operation')
-      .set({
-        state: 'failed',
-        ended_ms: this.now(),
-        error_kind: 'failed',
-        error: `${subject} was put back while it ran`,
-      })
+      .set({ state: 'failed', ended_ms: this.now(), error_kind: 'failed', error: 'it was called off' })
       .where('state', '=', 'running')
-      .where('call', '=', call)
-      .where('subject', '=', subject)
+      .where('key', '=', key)
       .execute();
   }
 
@@ -109,6 +102,8 @@ export class PracticeOperations implements Operations {
       .orderBy('key')
       .execute();
     for (const row of due) {
+      // What those before it led to may have called it off.
+      if ((await this.get(row.key))?.state !== 'running') continue;
       const ended = await this.end(row);
       for (const listener of this.listeners) await listener(ended);
     }

@@ -310,7 +310,7 @@ export class JobRunner {
       await this.store.beginStep(row.id, number, this.parts.clock.now());
       this.parts.journal.tell('jobs');
       try {
-        await step.run(this.context(row.id, number, running, pace));
+        await step.run(this.context(row, number, running, pace));
         await this.store.endStep(row.id, number, 'done', this.parts.clock.now());
       } catch (error) {
         if (this.stopping) return { state: 'failed', error: null };
@@ -332,8 +332,9 @@ export class JobRunner {
     return message;
   }
 
-  private context(id: string, step: number, running: Running, pace: Pace): JobContext {
-    const { clock, journal } = this.parts;
+  private context(row: JobRow, step: number, running: Running, pace: Pace): JobContext {
+    const { clock, journal, operations } = this.parts;
+    const { id } = row;
     return {
       jobId: id,
       ledger: new Ledger(this.store.db, id, () => journal.tell('jobs')),
@@ -346,7 +347,12 @@ export class JobRunner {
       },
       cancelled: () => running.cancelled,
       operation: async (start) => {
-        const ended = await this.untilEnd(await unspent(start), running, pace);
+        const begun = await unspent(start);
+        const ended = await this.untilEnd(begun, running, pace).catch(async (error: unknown) => {
+          // Cleaning up must come last, so nothing may still be on its way then.
+          if (error instanceof Cancelled && this.may(row.kind).cleansUp) await operations.callOff(begun.key);
+          throw error;
+        });
         if (ended.state === 'failed')
           throw new EstateError(ended.error?.kind ?? 'failed', ended.error?.message ?? 'failed');
         return ended;
