@@ -67,3 +67,37 @@ export function slowdowns(runs: readonly StepRun[]): Slowdown[] {
     })
     .sort((a, b) => b.latest - b.usual - (a.latest - a.usual));
 }
+
+export interface StepSeries {
+  readonly name: string;
+  /** Minutes in each build, in the order of the builds; 0 where it came from a checkpoint. */
+  readonly minutes: readonly number[];
+}
+
+/**
+ * Minutes by step over builds, to be stacked: the `own` names that took longest in all, longest first,
+ * then the others together. Runs of one name belong together, whatever the version of the step.
+ */
+export function stepSeries(
+  builds: readonly BuildRun[],
+  nameOf: (identity: string) => string,
+  own: number,
+): StepSeries[] {
+  const totals = new Map<string, number[]>();
+  builds.forEach((build, i) => {
+    for (const [identity, lasted] of build.steps) {
+      const name = nameOf(identity);
+      const minutes = totals.get(name) ?? builds.map(() => 0);
+      minutes[i] = (minutes[i] ?? 0) + lasted;
+      totals.set(name, minutes);
+    }
+  });
+  const sum = (minutes: readonly number[]) => minutes.reduce((all, lasted) => all + lasted, 0);
+  const series = [...totals]
+    .map(([name, minutes]) => ({ name, minutes }))
+    .sort((a, b) => sum(b.minutes) - sum(a.minutes));
+  const rest = series.slice(own);
+  if (rest.length === 0) return series;
+  const together = builds.map((_build, i) => sum(rest.map((row) => row.minutes[i] ?? 0)));
+  return [...series.slice(0, own), { name: `${rest.length} shorter steps`, minutes: together }];
+}

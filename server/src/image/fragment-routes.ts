@@ -16,7 +16,7 @@ export function fragmentRoutes(router: Router, parts: Parts, store: ImageStore):
     return names.map((name) => ({
       name,
       revisions: revisions.filter((row) => row.name === name).map(({ name: _name, ...row }) => row),
-      usedBy: uses.filter((use) => use.name === name).map(({ name: _name, ...use }) => use),
+      usedBy: uses.filter((row) => row.name === name).map((row) => row.use),
     }));
   });
 
@@ -46,13 +46,17 @@ export function fragmentRoutes(router: Router, parts: Parts, store: ImageStore):
   });
 }
 
-async function linesUsing(store: ImageStore): Promise<({ name: string } & Fragment['usedBy'][number])[]> {
+interface NamedUse {
+  readonly name: string;
+  readonly use: Fragment['usedBy'][number];
+}
+
+async function linesUsing(store: ImageStore): Promise<NamedUse[]> {
   const library = await store.library();
-  const uses: ({ name: string } & Fragment['usedBy'][number])[] = [];
-  for (const { id, name: line, recipeRevision } of await store.summaries()) {
-    const { steps } = await store.recipe(id, recipeRevision);
-    for (const { step, behind } of fragmentUses(steps, library))
-      uses.push({ name: step.fragment, lineId: id, line, revision: step.revision, behind });
-  }
-  return uses;
+  return (await store.currentRecipes()).flatMap(({ lineId, line, steps }) =>
+    fragmentUses(steps, library).map(({ step, behind }) => ({
+      name: step.fragment,
+      use: { lineId, line, revision: step.revision, behind },
+    })),
+  );
 }

@@ -75,6 +75,21 @@ export class ImageStore {
     return { steps, expanded, hardware: fromJson(row.hardware_json) };
   }
 
+  /** The recipe of every line as it is written now. */
+  async currentRecipes(): Promise<{ lineId: string; line: string; steps: Step[] }[]> {
+    const rows = await this.db
+      .selectFrom('image_line')
+      .innerJoin('recipe', (join) =>
+        join
+          .onRef('recipe.line_id', '=', 'image_line.id')
+          .onRef('recipe.revision', '=', 'image_line.recipe_revision'),
+      )
+      .select(['image_line.id as lineId', 'image_line.name as line', 'recipe.steps_json as steps'])
+      .orderBy('image_line.created_ms')
+      .execute();
+    return rows.map((row) => ({ ...row, steps: fromJson<Step[]>(row.steps) }));
+  }
+
   /** The newest hundred revisions of a line's recipe, newest first, with the versions that were cut from each. */
   async revisions(lineId: string): Promise<LineRevision[]> {
     const rows = await this.db

@@ -11,7 +11,7 @@ import {
 import { useMemo } from 'react';
 import { Chart } from 'react-chartjs-2';
 import type { LineDetail } from '@vatline/contract/image';
-import { buildRuns, slowdowns } from '@vatline/core/image/build-history';
+import { buildRuns, slowdowns, stepSeries } from '@vatline/core/image/build-history';
 import { stepIdentity } from '@vatline/core/image/checkpoint-plan';
 import { describeStep } from '@vatline/core/image/describe-step';
 import { useEstateTime } from '../shell/clock.ts';
@@ -31,11 +31,6 @@ function colour(token: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(token).trim();
 }
 
-interface Series {
-  readonly name: string;
-  readonly identities: ReadonlySet<string>;
-}
-
 export default function BuildChart({ line, plan }: { readonly line: LineDetail; readonly plan: LinePlan }) {
   const { zone } = useEstateTime();
   const dark = useAppSelector((state) => state.layout.dark);
@@ -47,15 +42,13 @@ export default function BuildChart({ line, plan }: { readonly line: LineDetail; 
     void dark;
     return {
       labels: builds.map((build) => day(build.at, zone)),
-      datasets: seriesOf(builds, names).map(({ name, identities }, i) => ({
-        label: name,
-        data: builds.map((build) => {
-          let sum = 0;
-          for (const [identity, lasted] of build.steps) if (identities.has(identity)) sum += lasted;
-          return Math.round(sum * 10) / 10;
+      datasets: stepSeries(builds, (identity) => names.get(identity) ?? 'earlier recipes', STEPS).map(
+        ({ name, minutes: lasted }, i) => ({
+          label: name,
+          data: lasted.map((n) => Math.round(n * 10) / 10),
+          backgroundColor: colour(`--series-${i + 1}`),
         }),
-        backgroundColor: colour(`--series-${i + 1}`),
-      })),
+      ),
     };
   }, [builds, names, zone, dark]);
   const last = builds.at(-1);
@@ -108,23 +101,4 @@ export default function BuildChart({ line, plan }: { readonly line: LineDetail; 
 function namesOf(line: LineDetail, plan: LinePlan): Map<string, string> {
   const steps = [...Object.values(line.fragments).flat(), ...line.lastCutRecipe, ...plan.expanded];
   return new Map(steps.map((step) => [stepIdentity(step), describeStep(step).title]));
-}
-
-/** The steps that take longest have their own series; runs of one name belong together over versions. */
-function seriesOf(builds: ReturnType<typeof buildRuns>, names: ReadonlyMap<string, string>): Series[] {
-  const totals = new Map<string, { minutes: number; identities: Set<string> }>();
-  for (const build of builds)
-    for (const [identity, lasted] of build.steps) {
-      const name = names.get(identity) ?? 'earlier recipes';
-      const row = totals.get(name) ?? { minutes: 0, identities: new Set() };
-      row.minutes += lasted;
-      row.identities.add(identity);
-      totals.set(name, row);
-    }
-  const ordered = [...totals].sort(([, a], [, b]) => b.minutes - a.minutes);
-  const own = ordered.slice(0, STEPS).map(([name, { identities }]) => ({ name, identities }));
-  const rest = ordered.slice(STEPS);
-  if (rest.length === 0) return own;
-  const identities = new Set(rest.flatMap(([, row]) => [...row.identities]));
-  return [...own, { name: `${rest.length} shorter steps`, identities }];
 }

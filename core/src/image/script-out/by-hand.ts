@@ -1,20 +1,22 @@
 /** What a script asks a person for, where no script can know how it is done on their machine. */
-import type { Step } from '../recipe.ts';
+import type { Step, StepKind } from '../recipe.ts';
 
-type ByHandStep = Extract<
-  Step,
-  {
-    kind:
-      | 'operating system'
-      | 'updates'
-      | 'guest tools'
-      | 'packaged application'
-      | 'application by option sheet'
-      | 'host agent'
-      | 'profile agent'
-      | 'settings baseline';
-  }
->;
+const kinds = [
+  'operating system',
+  'updates',
+  'guest tools',
+  'packaged application',
+  'application by option sheet',
+  'host agent',
+  'profile agent',
+  'settings baseline',
+] as const satisfies readonly StepKind[];
+
+export type ByHandStep = Extract<Step, { kind: (typeof kinds)[number] }>;
+
+export function isByHand(step: Step): step is ByHandStep {
+  return kinds.some((kind) => kind === step.kind);
+}
 
 /** An order to a person, without a full stop. */
 export function byHand(step: ByHandStep): string {

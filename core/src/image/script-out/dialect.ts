@@ -1,5 +1,9 @@
 /** What a script language has to offer so that a recipe can be written in it. */
-import type { Step } from '../recipe.ts';
+import type { FragmentStep, Step } from '../recipe.ts';
+import type { ByHandStep } from './by-hand.ts';
+
+/** A step that some script language may know how to do. */
+export type WritableStep = Exclude<Step, ByHandStep | FragmentStep>;
 
 /** What a step comes to: commands, or why it must be done by hand. */
 export type Rendered = { readonly commands: readonly string[] } | { readonly byHand: string };
@@ -9,7 +13,7 @@ export interface Dialect {
   readonly fileName: string;
   /** What stands before the first step. */
   readonly preamble: readonly string[];
-  render(step: Step): Rendered;
+  render(step: WritableStep): Rendered;
   /** Stops until a person says that they have done it. */
   askForHands(what: string): string;
   /** Looks for what the step must have left; nothing where this language cannot. */

@@ -1,8 +1,8 @@
 /** Recipes in PowerShell 5.1 and later. */
 import { unreachable } from '../../result.ts';
 import type { Step } from '../recipe.ts';
-import { byHand, taskByHand } from './by-hand.ts';
-import type { Dialect, FramedStep, Rendered } from './dialect.ts';
+import { taskByHand } from './by-hand.ts';
+import type { Dialect, FramedStep, Rendered, WritableStep } from './dialect.ts';
 import { quotePowershell as q } from './quote.ts';
 
 const preamble = [
@@ -96,17 +96,8 @@ const inFiles = (source: string) => `(Join-Path $Files ${path(source)})`;
 const digestHolds = (file: string, digest: string) =>
   `Holds ((Get-FileHash -Algorithm SHA256 -LiteralPath ${file}).Hash -eq ${q(digest)}) 'its digest'`;
 
-function render(step: Step): Rendered {
+function render(step: WritableStep): Rendered {
   switch (step.kind) {
-    case 'operating system':
-    case 'updates':
-    case 'guest tools':
-    case 'packaged application':
-    case 'application by option sheet':
-    case 'host agent':
-    case 'profile agent':
-    case 'settings baseline':
-      return { byHand: byHand(step) };
     case 'language pack':
       return { commands: [`Install-Language -Language ${q(step.language)}`] };
     case 'application':
@@ -167,8 +158,6 @@ function render(step: Step): Rendered {
       };
     case 'clean-up':
       return { commands: step.targets.map((target) => cleanUps[target]) };
-    case 'fragment':
-      throw new Error(`the fragment ${step.fragment} stands in a script; expand the recipe first`);
     default:
       return unreachable(step);
   }

@@ -1,8 +1,8 @@
 /** Recipes in POSIX shell. What a machine of that kind does not have, such as a registry, is left to a person. */
 import { unreachable } from '../../result.ts';
 import type { Step } from '../recipe.ts';
-import { byHand, taskByHand } from './by-hand.ts';
-import type { Dialect, FramedStep, Rendered } from './dialect.ts';
+import { taskByHand } from './by-hand.ts';
+import type { Dialect, FramedStep, Rendered, WritableStep } from './dialect.ts';
 import { quoteShell as q } from './quote.ts';
 
 const preamble = [
@@ -57,17 +57,8 @@ function frame({ number, title, commands, restartAfter, retries }: FramedStep): 
   ];
 }
 
-function render(step: Step): Rendered {
+function render(step: WritableStep): Rendered {
   switch (step.kind) {
-    case 'operating system':
-    case 'updates':
-    case 'guest tools':
-    case 'packaged application':
-    case 'application by option sheet':
-    case 'host agent':
-    case 'profile agent':
-    case 'settings baseline':
-      return { byHand: byHand(step) };
     case 'language pack':
       return { byHand: `install the language pack ${step.language}` };
     case 'application':
@@ -125,8 +116,6 @@ function render(step: Step): Rendered {
       };
     case 'clean-up':
       return { commands: step.targets.map((target) => cleanUps[target]) };
-    case 'fragment':
-      throw new Error(`the fragment ${step.fragment} stands in a script; expand the recipe first`);
     default:
       return unreachable(step);
   }

@@ -6,7 +6,8 @@
 import { describeStep } from '../describe-step.ts';
 import { enabledSteps, type Step } from '../recipe.ts';
 import { describeSuccessCheck } from '../success-check.ts';
-import type { Dialect } from './dialect.ts';
+import { byHand, isByHand } from './by-hand.ts';
+import type { Dialect, Rendered } from './dialect.ts';
 import { powershell } from './powershell.ts';
 import { shell } from './shell.ts';
 
@@ -25,19 +26,19 @@ const dialects: Record<ScriptDialect, Dialect> = { powershell, shell };
 /** Writes the steps that builds run; `title` names the line and revision. */
 export function writeScript(title: string, steps: readonly Step[], dialect: ScriptDialect): ScriptOut {
   const language = dialects[dialect];
-  const byHand: ScriptOut['byHand'][number][] = [];
+  const forHands: ScriptOut['byHand'][number][] = [];
   const run = enabledSteps(steps);
   const body = run.flatMap((step, i) => {
     const number = i + 1;
     const described = describeStep(step);
-    const rendered = language.render(step);
+    const rendered = renderedBy(language, step);
     const comments = [
       `${number}. ${described.title}: ${described.detail}`,
       ...(step.section && step.section !== run[i - 1]?.section ? [`Section: ${step.section}`] : []),
       ...(step.note ? step.note.split('\n') : []),
       ...(step.success ? [`Afterwards: ${describeSuccessCheck(step.success)}`] : []),
     ];
-    if ('byHand' in rendered) byHand.push({ number, title: described.title, why: rendered.byHand });
+    if ('byHand' in rendered) forHands.push({ number, title: described.title, why: rendered.byHand });
     const commands =
       'byHand' in rendered
         ? [language.askForHands(rendered.byHand)]
@@ -61,7 +62,13 @@ export function writeScript(title: string, steps: readonly Step[], dialect: Scri
     ...body,
     ...language.ending,
   ];
-  return { fileName: language.fileName, text: `${lines.join('\n')}\n`, byHand };
+  return { fileName: language.fileName, text: `${lines.join('\n')}\n`, byHand: forHands };
+}
+
+function renderedBy(language: Dialect, step: Step): Rendered {
+  if (step.kind === 'fragment')
+    throw new Error(`the fragment ${step.fragment} stands in a script; expand the recipe first`);
+  return isByHand(step) ? { byHand: byHand(step) } : language.render(step);
 }
 
 function comment(text: string): string {
