@@ -115,11 +115,19 @@ function become(command, args, env = process.env) {
   child.on('exit', (code, signal) => process.exit(code ?? (signal ? 1 : 0)));
 }
 
-/** Debian programs that the tests drive: a browser, and a general OCI tool as an oracle. */
+/** Debian programs that the tests drive: a browser, and as oracles the general tools for each open format. */
 function systemPrograms() {
   const wanted = [
     [CHROMIUM, 'chromium'],
     ['/usr/bin/umoci', 'umoci'],
+    ['/usr/bin/skopeo', 'skopeo'],
+    ['/usr/bin/unsquashfs', 'squashfs-tools'],
+    ['/usr/bin/qemu-img', 'qemu-utils'],
+    ['/usr/bin/mcopy', 'mtools'],
+    ['/usr/sbin/mkfs.fat', 'dosfstools'],
+    ['/usr/sbin/sgdisk', 'gdisk'],
+    ['/usr/bin/openssl', 'openssl'],
+    ['/usr/bin/pigz', 'pigz'],
   ].filter(([path]) => !existsSync(path));
   if (wanted.length === 0) return;
   const names = wanted.map(([, name]) => name);

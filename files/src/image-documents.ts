@@ -7,8 +7,8 @@ import {
   indexDocument,
   layoutFile,
   manifestDocument,
-  type PackageManifest,
 } from '@vatline/core/container/oci/layout';
+import type { PackageManifest } from '@vatline/core/package/manifest';
 
 /** Digests are hex, sizes bytes. */
 export interface FinishedLayer {

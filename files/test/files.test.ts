@@ -5,9 +5,7 @@ import {
   mkdtempSync,
   readFileSync,
   readdirSync,
-  readlinkSync,
   rmSync,
-  statSync,
   symlinkSync,
   utimesSync,
   writeFileSync,
@@ -17,8 +15,6 @@ import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import tar from 'tar-stream';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { inspectOci, unpackOci, verifyOci } from '../src/oci-read.ts';
-import { packOci } from '../src/oci-write.ts';
 import { unpackPayload } from '../src/payload.ts';
 import { scanTree } from '../src/scan.ts';
 import { saveInventory, openInventory, compareInventoryFiles } from '../src/inventory-file.ts';
@@ -26,7 +22,6 @@ import { inventoryHeader } from '@vatline/core/image/inventory';
 
 const work = mkdtempSync(join(tmpdir(), 'vatline-files-'));
 const tree = join(work, 'tree');
-const manifest = { name: 'Zinnet Browser', version: '141.0', publisher: 'Zinnet', entryPoints: [] };
 
 /** 600 files with duplicates, a deep path over 100 characters, a name in UTF-8, a large file, links. */
 function makeTree(root: string): void {
@@ -108,93 +103,6 @@ describe('inventory files', () => {
     expect(() => [...openInventory(bad).entries()]).toThrow(
       /bad\.jsonl: line 3: is a folder without a text "path"/,
     );
-  });
-});
-
-describe('OCI layout', () => {
-  const out = join(work, 'zinnet.oci');
-  it('is the same bytes each time, verifies, and holds every file', async () => {
-    const first = await packOci({ folder: tree, out, manifest });
-    const second = await packOci({ folder: tree, out: `${out}-2`, manifest });
-    expect(first.sha256).toBe(second.sha256);
-    expect(first.files).toBe(604);
-    expect((await verifyOci(out)).filter((f) => !f.holds)).toEqual([]);
-    const { entries, label } = await inspectOci(out);
-    const scan = await scanTree(tree);
-    const digests = (list: { kind: string; path: string; d: string }[]) =>
-      list
-        .filter((e) => e.kind === 'file')
-        .map((e) => `${e.path} ${e.d}`)
-        .sort();
-    expect(label).toBe('141.0');
-    expect(digests(entries.map((e) => ({ ...e, d: e.digest })))).toEqual(
-      digests(
-        scan.entries.flatMap((e) => (e.kind === 'file' ? [{ kind: e.kind, path: e.path, d: e.sha256 }] : [])),
-      ),
-    );
-    const bom = JSON.parse(readFileSync(`${out}.cdx.json`, 'utf8')) as {
-      specVersion: string;
-      components: unknown[];
-    };
-    expect([bom.specVersion, bom.components.length]).toEqual(['1.6', 604]);
-  });
-
-  it('unpacks byte for byte, with modes, dates and links', async () => {
-    const back = join(work, 'back');
-    expect(await unpackOci(out, back)).toMatchObject({ files: 604 });
-    execFileSync('diff', ['-r', tree, back]);
-    expect(statSync(join(back, 'run.sh')).mode & 0o777).toBe(0o755);
-    expect(statSync(join(back, 'run.sh')).mtimeMs).toBe(1_800_000_000_000);
-    expect(readlinkSync(join(back, 'start'))).toBe('run.sh');
-    expect(readdirSync(join(back, 'hollow'))).toEqual([]);
-  });
-
-  it('is unpacked to the same tree by a general OCI tool', () => {
-    const bundle = join(work, 'bundle');
-    execFileSync('umoci', ['unpack', '--image', `${out}:141.0`, bundle]);
-    execFileSync('diff', ['-r', tree, join(bundle, 'rootfs')]);
-  });
-
-  it('holds only what is asked for, with the folders above it', async () => {
-    const some = join(work, 'some.oci');
-    await packOci({
-      folder: tree,
-      out: some,
-      manifest,
-      only: new Set(['part-0/deep/er/file-0.txt', 'start']),
-      epoch: 5,
-    });
-    expect((await inspectOci(some)).entries.map((e) => e.path)).toEqual([
-      'part-0',
-      'part-0/deep',
-      'part-0/deep/er',
-      'part-0/deep/er/file-0.txt',
-      'start',
-    ]);
-    await expect(
-      packOci({ folder: tree, out: `${some}2`, manifest, only: new Set(['nowhere']) }),
-    ).rejects.toThrow('nowhere');
-  });
-
-  it('a flipped byte is found, and so is a missing blob', async () => {
-    const broken = join(work, 'broken.oci');
-    execFileSync('cp', ['-r', out, broken]);
-    const blobs = join(broken, 'blobs', 'sha256');
-    const largest = readdirSync(blobs).sort(
-      (a, b) => statSync(join(blobs, b)).size - statSync(join(blobs, a)).size,
-    )[0] as string;
-    const bytes = readFileSync(join(blobs, largest));
-    bytes[bytes.length >> 1] = (bytes[bytes.length >> 1] ?? 0) ^ 1;
-    writeFileSync(join(blobs, largest), bytes);
-    expect((await verifyOci(broken)).some((f) => !f.holds && f.what.startsWith('layer 1'))).toBe(true);
-  });
-
-  it('leaves nothing behind when it is cancelled', async () => {
-    const half = join(work, 'half.oci');
-    await expect(packOci({ folder: tree, out: half, manifest, cancelled: () => true })).rejects.toThrow(
-      'cancelled',
-    );
-    expect(readdirSync(work).filter((name) => name.startsWith('half'))).toEqual([]);
   });
 });
 

@@ -1,7 +1,11 @@
 /** `pack`, `inspect`, `unpack`, `verify`. */
 import type { Command } from 'commander';
-import { inspectOci, unpackOci, verifyOci } from '@vatline/files/oci-read';
-import { packOci } from '@vatline/files/oci-write';
+import { containerFormats, type ContainerFormat } from '@vatline/files/container-format';
+import { folderTree } from '@vatline/files/folder-tree';
+import { inspectContainer } from '@vatline/files/inspect-container';
+import { packContainer } from '@vatline/files/pack-container';
+import { unpackContainer } from '@vatline/files/unpack-container';
+import { verifyContainer } from '@vatline/files/verify-container';
 import { InputError } from '@vatline/files/input-error';
 import { EXIT_NO, print, printJson, readInput, UseError, wholeNumber } from '../outcome.ts';
 
@@ -24,7 +28,7 @@ export function addContainerVerbs(program: Command): void {
     .requiredOption('--name <name>')
     .requiredOption('--version <version>')
     .option('--publisher <publisher>')
-    .requiredOption('--format <format>', 'oci')
+    .requiredOption('--format <format>', containerFormats.join(', '))
     .requiredOption('--out <path>')
     .option('--only <list>', 'a compare result or a list of paths; nothing else is packed')
     .option('--epoch <seconds>', 'date of every entry, in seconds since 1970')
@@ -43,7 +47,7 @@ export function addContainerVerbs(program: Command): void {
     .requiredOption('--out <dir>')
     .option('--json')
     .action(async (path: string, options: { out: string; json?: boolean }) => {
-      const done = await unpackOci(path, options.out);
+      const done = await unpackContainer(path, options.out);
       if (options.json) printJson(done);
       else
         process.stderr.write(
@@ -56,7 +60,7 @@ export function addContainerVerbs(program: Command): void {
     .argument('<path>')
     .option('--json')
     .action(async (path: string, options: { json?: boolean }) => {
-      const findings = await verifyOci(path);
+      const { findings } = await verifyContainer(path);
       const holds = findings.every((finding) => finding.holds);
       if (options.json) printJson({ holds, findings });
       else for (const finding of findings) print(`${finding.holds ? 'holds' : 'FAILS'} ${finding.what}`);
@@ -65,10 +69,11 @@ export function addContainerVerbs(program: Command): void {
 }
 
 async function pack(dir: string, options: PackOptions): Promise<void> {
-  if (options.format !== 'oci') throw new UseError(`--format: "${options.format}" cannot be built; oci can`);
+  const format = formatNamed(options.format);
   const started = performance.now();
-  const packed = await packOci({
-    folder: dir,
+  const packed = await packContainer({
+    tree: folderTree(dir, options.only ? readOnly(options.only) : undefined),
+    format,
     out: options.out,
     manifest: {
       name: options.name,
@@ -76,10 +81,15 @@ async function pack(dir: string, options: PackOptions): Promise<void> {
       publisher: options.publisher ?? '',
       entryPoints: [],
     },
-    ...(options.only ? { only: readOnly(options.only) } : {}),
     ...(options.epoch ? { epoch: wholeNumber('--epoch', options.epoch) } : {}),
   });
   printJson({ ...packed, seconds: Math.round(performance.now() - started) / 1000 });
+}
+
+function formatNamed(name: string): ContainerFormat {
+  const format = containerFormats.find((known) => known === name);
+  if (!format) throw new UseError(`--format: "${name}" cannot be built; ${containerFormats.join(', ')} can`);
+  return format;
 }
 
 /** The paths of a compare result (what was added, changed, or moved to), or one path a line. */
@@ -106,7 +116,7 @@ interface CompareResult {
 }
 
 async function inspect(path: string, options: { json?: boolean }): Promise<void> {
-  const found = await inspectOci(path);
+  const found = await inspectContainer(path);
   if (options.json) return printJson(found);
   print(
     `format ${found.format}\nlabel ${found.label}\nname ${found.manifest.name}\nversion ${found.manifest.version}`,

@@ -5,7 +5,8 @@ import { applications, installerOf } from '@vatline/demo/applications';
 import { planLines, type PlannedLine } from '@vatline/demo/lines';
 import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
 import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
-import { packOci } from '@vatline/files/oci-write';
+import { folderTree } from '@vatline/files/folder-tree';
+import { packContainer } from '@vatline/files/pack-container';
 import { fragmentRevisions } from '@vatline/demo/fragments';
 import { checkpointKeys, stepIdentity } from '@vatline/core/image/checkpoint-plan';
 import { usualMinutes } from '@vatline/core/image/describe-step';
@@ -222,8 +223,9 @@ async function packPlan(parts: Parts, stores: Stores, plan: InstallerPlan) {
   const out = join(parts.dataFolder, 'containers', `filling-${plan.id}`);
   rmSync(out, { recursive: true, force: true });
   const { name, version, publisher, entryPoints } = plan;
-  const packed = await packOci({
-    folder,
+  const packed = await packContainer({
+    tree: folderTree(folder),
+    format: 'oci',
     out,
     manifest: { name, version, publisher, entryPoints },
     epoch: Date.UTC(2027, 0, 1) / 1000,

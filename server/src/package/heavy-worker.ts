@@ -9,7 +9,8 @@ import {
 } from '@vatline/core/package/noise';
 import { must } from '@vatline/core/result';
 import { compareInventoryFiles } from '@vatline/files/inventory-file';
-import { packOci, type PackRequest, type Packed } from '@vatline/files/oci-write';
+import { folderTree } from '@vatline/files/folder-tree';
+import { packContainer as pack, type PackRequest, type Packed } from '@vatline/files/pack-container';
 
 export interface CompareTask {
   readonly before: string;
@@ -25,17 +26,18 @@ export function compareCapture(task: CompareTask): ChangeCounts {
   return countChanges(answer);
 }
 
-export interface PackTask extends Omit<PackRequest, 'only' | 'onProgress' | 'cancelled'> {
+export interface PackTask extends Omit<PackRequest, 'tree' | 'onProgress' | 'cancelled'> {
+  readonly folder: string;
   readonly only?: readonly string[];
   readonly port?: MessagePort;
 }
 
 /** Builds a container and tells its progress over the port. */
-export async function packContainer({ port, only, ...request }: PackTask): Promise<Packed> {
+export async function packContainer({ port, folder, only, ...request }: PackTask): Promise<Packed> {
   try {
-    return await packOci({
+    return await pack({
       ...request,
-      ...(only ? { only: new Set(only) } : {}),
+      tree: folderTree(folder, only && new Set(only)),
       onProgress: (done, of) => port?.postMessage(done / of),
     });
   } finally {

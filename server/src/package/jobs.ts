@@ -3,13 +3,13 @@ import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs'
 import { join } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import { compareEntries, inventoryHeader } from '@vatline/core/image/inventory';
-import type { PackageManifest } from '@vatline/core/container/oci/layout';
+import type { PackageManifest } from '@vatline/core/package/manifest';
 import type { CaptureComparison, ChangeCounts } from '@vatline/core/package/noise';
 import { findUpdaters } from '@vatline/core/package/updaters';
 import { InputError } from '@vatline/files/input-error';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
-import type { Packed } from '@vatline/files/oci-write';
+import type { Packed } from '@vatline/files/pack-container';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { workerFile } from '../platform/workers.ts';
@@ -200,6 +200,7 @@ async function packInWorker(
   });
   const task: PackTask = {
     folder: join(store.captureFolder(input.captureId), 'payload'),
+    format: 'oci',
     out: temporary,
     manifest: input.manifest,
     only,

@@ -1,7 +1,7 @@
 import type { Router } from 'express';
 import { packageEndpoints } from '@vatline/contract/package';
 import { findUpdaters } from '@vatline/core/package/updaters';
-import { verifyOci } from '@vatline/files/oci-read';
+import { verifyContainer } from '@vatline/files/verify-container';
 import { tarFolder } from '@vatline/files/tar-folder';
 import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';
@@ -129,7 +129,7 @@ export function packageRoutes(router: Router, parts: Parts, store: PackageStore)
 
   serve(router, packageEndpoints.verify, async ({ params }) => {
     const version = await store.packageVersion(params.id);
-    const findings = await verifyOci(store.containerFolder(version.digest));
+    const { findings } = await verifyContainer(store.containerFolder(version.digest));
     return { holds: findings.every((finding) => finding.holds), findings: findings.map((f) => ({ ...f })) };
   });
 

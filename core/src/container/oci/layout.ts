@@ -2,6 +2,7 @@
  * The documents of an OCI image layout (OCI image specification 1.1): index, manifest, config.
  * One layer, one manifest; a general tool can unpack it.
  */
+import { manifestText, readManifest, type PackageManifest } from '../../package/manifest.ts';
 import { formatInstant } from '../../time/instant.ts';
 import { ok, refuse, type Result } from '../../result.ts';
 
@@ -38,26 +39,12 @@ export interface Config {
   readonly rootfs: { readonly type: string; readonly diff_ids: readonly string[] };
 }
 
-export interface EntryPoint {
-  readonly name: string;
-  /** Path inside the container. */
-  readonly path: string;
-}
-
-/** What the packager says of a container; goes into the manifest's annotations. */
-export interface PackageManifest {
-  readonly name: string;
-  readonly version: string;
-  readonly publisher: string;
-  readonly entryPoints: readonly EntryPoint[];
-}
-
 const TITLE = 'org.opencontainers.image.title';
 const VERSION = 'org.opencontainers.image.version';
 const VENDOR = 'org.opencontainers.image.vendor';
 const CREATED = 'org.opencontainers.image.created';
 const REF = 'org.opencontainers.image.ref.name';
-const ENTRY_POINTS = 'vatline.entry-points';
+const MANIFEST = 'vatline.manifest';
 
 /** The file `oci-layout`. */
 export const layoutFile = '{"imageLayoutVersion":"1.0.0"}';
@@ -90,7 +77,7 @@ export function manifestDocument(
       [VERSION]: manifest.version,
       ...(manifest.publisher ? { [VENDOR]: manifest.publisher } : {}),
       [CREATED]: formatInstant(created),
-      ...(manifest.entryPoints.length > 0 ? { [ENTRY_POINTS]: JSON.stringify(manifest.entryPoints) } : {}),
+      [MANIFEST]: manifestText(manifest),
     },
   };
   return JSON.stringify(document);
@@ -111,25 +98,16 @@ export function tagOf(version: string): string {
   return version.replace(/[^A-Za-z0-9_.-]+/g, '-').replace(/^[^A-Za-z0-9]+/, '') || 'latest';
 }
 
-/** What a manifest's annotations say of the package. */
+/** What a manifest's annotations say of the package; of images of others, their title and version. */
 export function packageManifestOf(manifest: Manifest): PackageManifest {
   const notes = manifest.annotations ?? {};
+  const said = readManifest(notes[MANIFEST] ?? '');
   return {
-    name: notes[TITLE] ?? '',
-    version: notes[VERSION] ?? '',
-    publisher: notes[VENDOR] ?? '',
-    entryPoints: readEntryPoints(notes[ENTRY_POINTS]),
+    ...said,
+    name: said.name || (notes[TITLE] ?? ''),
+    version: said.version || (notes[VERSION] ?? ''),
+    publisher: said.publisher || (notes[VENDOR] ?? ''),
   };
-}
-
-function readEntryPoints(text: string | undefined): EntryPoint[] {
-  if (!text) return [];
-  try {
-    const list: unknown = JSON.parse(text);
-    return Array.isArray(list) ? (list as EntryPoint[]).filter((e) => typeof e?.name === 'string') : [];
-  } catch {
-    return [];
-  }
 }
 
 /** The hex part of a `sha256:` digest. Error: any other form; blobs are found by it on disk. */

@@ -1,0 +1,185 @@
+/** Reads a SquashFS 4.0 image, ours or another tool's, and trusts nothing that it says. */
+import { ContainerFault, type ByteSource, type Codecs } from '../bytes.ts';
+import { checkName, EntryList, limitsFor, type ReadLimits } from '../limits.ts';
+import { inPieces } from '../pieces.ts';
+import { StructReader } from '../struct.ts';
+import type { Tree, TreeEntry } from '../tree.ts';
+import { DATA_STORED, METADATA_BYTES, MOST_UNDER_HEADER, NONE_32 } from './format.ts';
+import { MetadataReader } from './metadata-reader.ts';
+import type { MetadataPlace } from './metadata-writer.ts';
+import { readInode, type Inode, type StoredFile } from './read-inode.ts';
+import { readSuperblock, type Superblock } from './superblock.ts';
+
+/** Deeper than any path that a system can open. */
+const MOST_DEPTH = 2048;
+const FRAGMENTS_A_BLOCK = METADATA_BYTES / 16;
+/** Fragment blocks kept unpacked; files that share one follow each other. */
+const KEPT_FRAGMENTS = 16;
+
+export class SquashfsImage implements Tree {
+  private readonly files = new Map<TreeEntry, StoredFile>();
+  private readonly fragments = new Map<number, Uint8Array>();
+
+  private constructor(
+    private readonly source: ByteSource,
+    private readonly codecs: Codecs,
+    readonly superblock: Superblock,
+    private readonly metadata: MetadataReader,
+    private readonly list: EntryList,
+  ) {}
+
+  /** Reads all tables. Throws `ContainerFault` for the first thing that cannot be. */
+  static async open(
+    source: ByteSource,
+    codecs: Codecs,
+    limits: ReadLimits = limitsFor(source.size),
+  ): Promise<SquashfsImage> {
+    const superblock = await readSuperblock(source);
+    const metadata = new MetadataReader(source, codecs, superblock.used);
+    const image = new SquashfsImage(source, codecs, superblock, metadata, new EntryList(limits));
+    const root = await readInode(metadata, superblock, superblock.root, limits.bytes);
+    if (root.kind !== 'folder') throw new ContainerFault('has a root that is no folder');
+    await image.walk(root, '', new Set([placeKey(superblock.root)]), limits);
+    return image;
+  }
+
+  get entries(): readonly TreeEntry[] {
+    return this.list.entries;
+  }
+
+  read(entry: TreeEntry, piece: number): AsyncIterable<Uint8Array> {
+    const file = this.files.get(entry);
+    if (!file) throw new Error(`${entry.path} is no file of this image`);
+    return inPieces(this.content(file), piece);
+  }
+
+  /** Every range of the image that holds content, as `[start, length]`; files may share one. */
+  storedRanges(): [number, number][] {
+    return [...this.files.values()].flatMap(({ start, blocks }) => {
+      let at = start;
+      return [...blocks].flatMap((word): [number, number][] => {
+        const length = word & ~DATA_STORED;
+        const range: [number, number] = [at, length];
+        at += length;
+        return length > 0 ? [range] : [];
+      });
+    });
+  }
+
+  private async walk(
+    folder: Extract<Inode, { kind: 'folder' }>,
+    path: string,
+    above: ReadonlySet<string>,
+    limits: ReadLimits,
+  ): Promise<void> {
+    if (above.size > MOST_DEPTH) throw new ContainerFault(`has folders deeper than ${MOST_DEPTH}`);
+    const names = new Set<string>();
+    for (const child of await this.listing(folder)) {
+      checkName(child.name, path);
+      if (names.has(child.name)) throw new ContainerFault(`has ${child.name} twice in ${path || 'its root'}`);
+      names.add(child.name);
+      const key = placeKey(child.inode);
+      if (above.has(key)) throw new ContainerFault(`has a folder that holds itself: ${path}/${child.name}`);
+      const inode = await readInode(this.metadata, this.superblock, child.inode, limits.bytes);
+      const own = path === '' ? child.name : `${path}/${child.name}`;
+      this.note(own, inode);
+      if (inode.kind === 'folder') await this.walk(inode, own, new Set([...above, key]), limits);
+    }
+  }
+
+  private note(path: string, inode: Inode): void {
+    const { mode, modified } = inode;
+    const size = inode.kind === 'file' ? inode.file.size : 0;
+    const entry: TreeEntry = {
+      path,
+      kind: inode.kind,
+      size,
+      mode,
+      modified,
+      ...(inode.kind === 'link' ? { target: inode.target } : {}),
+    };
+    this.list.add(entry);
+    if (inode.kind === 'file') this.files.set(entry, inode.file);
+  }
+
+  private async listing(
+    folder: Extract<Inode, { kind: 'folder' }>,
+  ): Promise<{ name: string; inode: MetadataPlace }[]> {
+    const cursor = this.metadata.at(this.superblock.folderTable, folder.listing);
+    const children: { name: string; inode: MetadataPlace }[] = [];
+    for (let left = folder.listingBytes; left > 0;) {
+      const head = new StructReader(await cursor.take(12), 'a listing');
+      const count = head.u32() + 1;
+      const block = head.u32();
+      if (count > MOST_UNDER_HEADER) throw new ContainerFault(`has a listing of ${count} entries in one run`);
+      left -= 12;
+      for (let i = 0; i < count; i++) {
+        const row = new StructReader(await cursor.take(8), 'a listing');
+        const offset = row.u16();
+        row.u32();
+        const length = row.u16() + 1;
+        if (length > 256) throw new ContainerFault('has a name longer than 256 bytes');
+        const name = new TextDecoder().decode(await cursor.take(length));
+        left -= 8 + length;
+        children.push({ name, inode: { block, offset } });
+      }
+      if (left < 0) throw new ContainerFault('has a listing longer than its folder says');
+    }
+    return children;
+  }
+
+  private async *content(file: StoredFile): AsyncGenerator<Uint8Array> {
+    const { blockBytes } = this.superblock;
+    let at = file.start;
+    for (const [i, word] of file.blocks.entries()) {
+      const wanted = Math.min(blockBytes, file.size - i * blockBytes);
+      const length = word & ~DATA_STORED;
+      if (length === 0) yield new Uint8Array(wanted);
+      else yield await this.block(at, word, wanted);
+      at += length;
+    }
+    const left = file.size - file.blocks.length * blockBytes;
+    if (file.fragment === NONE_32 || left === 0) return;
+    const fragment = await this.fragment(file.fragment);
+    if (file.fragmentOffset + left > fragment.length)
+      throw new ContainerFault('has a file that reaches beyond its fragment');
+    yield fragment.subarray(file.fragmentOffset, file.fragmentOffset + left);
+  }
+
+  /** A block of exactly `wanted` bytes; a fragment block has up to a whole block, then pass none. */
+  private async block(start: number, word: number, wanted?: number): Promise<Uint8Array> {
+    const length = word & ~DATA_STORED;
+    const most = wanted ?? this.superblock.blockBytes;
+    if (length > this.superblock.blockBytes || start + length > this.superblock.inodeTable)
+      throw new ContainerFault(`has a block of data at ${start} that lies outside of its data`);
+    const stored = await this.source.read(start, length);
+    const plain = word & DATA_STORED ? stored : await this.codecs.inflate(stored, most);
+    if (plain.length > most || (wanted !== undefined && plain.length !== wanted))
+      throw new ContainerFault(`has a block at ${start} of ${plain.length} bytes where ${most} belong`);
+    return plain;
+  }
+
+  private async fragment(number: number): Promise<Uint8Array> {
+    const known = this.fragments.get(number);
+    if (known) return known;
+    if (number >= this.superblock.fragments)
+      throw new ContainerFault(`points to fragment ${number} of ${this.superblock.fragments}`);
+    const pointer = await this.source.read(
+      this.superblock.fragmentTable + Math.floor(number / FRAGMENTS_A_BLOCK) * 8,
+      8,
+    );
+    const block = new StructReader(pointer, 'the fragment table').u64();
+    const offset = (number % FRAGMENTS_A_BLOCK) * 16;
+    const row = await this.metadata.at(block, { block: 0, offset }).take(16);
+    const read = new StructReader(row, 'the fragment table');
+    const plain = await this.block(read.u64(), read.u32());
+    if (this.fragments.size >= KEPT_FRAGMENTS)
+      this.fragments.delete(this.fragments.keys().next().value ?? number);
+    this.fragments.set(number, plain);
+    return plain;
+  }
+}
+
+function placeKey({ block, offset }: MetadataPlace): string {
+  return `${block}:${offset}`;
+}

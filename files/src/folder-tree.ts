@@ -1,0 +1,89 @@
+/** A folder on disk as the tree that container writers take. */
+import { closeSync, lstatSync, openSync, readSync, readdirSync, readlinkSync, statSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import type { Tree, TreeEntry } from '@vatline/core/container/tree';
+import { compareBytes } from '@vatline/core/image/inventory';
+import { InputError } from './input-error.ts';
+
+/**
+ * The tree of a folder, or only those paths of it with the folders above them. Throws `InputError`:
+ * not a folder, a path that is not there, a device, socket or pipe.
+ */
+export function folderTree(folder: string, only?: ReadonlySet<string>): Tree {
+  const root = resolve(folder);
+  if (!statSync(root, { throwIfNoEntry: false })?.isDirectory())
+    throw InputError.of(folder, 'is not a folder');
+  const entries = select(listTree(root), only);
+  if (only) refuseMissing(entries, only);
+  return { entries, read: (entry, piece) => readFile(root, entry, piece) };
+}
+
+function listTree(root: string): TreeEntry[] {
+  const entries: TreeEntry[] = [];
+  const walk = (folder: string) => {
+    for (const child of readdirSync(join(root, folder), { withFileTypes: true })) {
+      const path = folder === '' ? child.name : `${folder}/${child.name}`;
+      entries.push(entryAt(root, path));
+      if (child.isDirectory()) walk(path);
+    }
+  };
+  walk('');
+  return entries.sort((a, b) => compareBytes(a.path, b.path));
+}
+
+function entryAt(root: string, path: string): TreeEntry {
+  const source = `${root}/${path}`;
+  const stat = lstatSync(source);
+  const common = { path, mode: stat.mode & 0o7777, modified: Math.floor(stat.mtimeMs / 1000) };
+  if (stat.isFile()) return { ...common, kind: 'file', size: stat.size };
+  if (stat.isDirectory()) return { ...common, kind: 'folder', size: 0 };
+  if (stat.isSymbolicLink()) return { ...common, kind: 'link', size: 0, target: readlinkSync(source) };
+  throw InputError.of(path, 'is a device, socket or pipe and cannot be packed');
+}
+
+function select(entries: TreeEntry[], only: ReadonlySet<string> | undefined): TreeEntry[] {
+  if (!only) return entries;
+  const wanted = new Set<string>();
+  for (const path of only)
+    for (let p = path; p !== ''; p = p.slice(0, Math.max(0, p.lastIndexOf('/')))) wanted.add(p);
+  return entries.filter((entry) => wanted.has(entry.path));
+}
+
+function refuseMissing(entries: readonly TreeEntry[], only: ReadonlySet<string>): void {
+  const there = new Set(entries.map((entry) => entry.path));
+  for (const path of only)
+    if (!there.has(path)) throw InputError.of(path, 'is to be packed but is not in the folder');
+}
+
+async function* readFile(root: string, entry: TreeEntry, piece: number): AsyncGenerator<Uint8Array> {
+  const handle = openSync(`${root}/${entry.path}`, 'r');
+  try {
+    for (let left = entry.size; left > 0;) {
+      const wanted = Math.min(piece, left);
+      // One byte more than there should be, to see whether the file has grown.
+      const bytes = Buffer.allocUnsafe(wanted + Number(wanted === left));
+      const got = fill(handle, bytes);
+      if (got < wanted) throw changed(entry, 'shorter');
+      if (got > wanted) throw changed(entry, 'longer');
+      left -= wanted;
+      yield bytes.subarray(0, wanted);
+    }
+  } finally {
+    closeSync(handle);
+  }
+}
+
+/** Reads until the buffer is full or the file ends. */
+function fill(handle: number, bytes: Buffer): number {
+  let got = 0;
+  while (got < bytes.length) {
+    const n = readSync(handle, bytes, got, bytes.length - got, null);
+    if (n === 0) break;
+    got += n;
+  }
+  return got;
+}
+
+function changed(entry: TreeEntry, how: string): InputError {
+  return InputError.of(entry.path, `changed while it was packed: it is ${how} than ${entry.size} bytes now`);
+}

@@ -1,0 +1,136 @@
+/** The documents of an OCI image layout on disk, and its blobs against their digests. */
+import { createReadStream, existsSync, readFileSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { createGunzip, type Gunzip } from 'node:zlib';
+import {
+  digestHex,
+  parseDocument,
+  type Config,
+  type Descriptor,
+  type Index,
+  type Manifest,
+} from '@vatline/core/container/oci/layout';
+import { digestOfBytes, digestOfFile } from './digest-of-file.ts';
+import { InputError } from './input-error.ts';
+
+export interface Layout {
+  readonly folder: string;
+  readonly tag: string;
+  readonly manifestDigest: string;
+  readonly manifest: Manifest;
+  readonly config: Config;
+}
+
+export interface Finding {
+  readonly holds: boolean;
+  readonly what: string;
+}
+
+/** No document of a layout is larger than this. */
+const MOST_DOCUMENT_BYTES = 16 * 1024 * 1024;
+
+/** Throws `InputError` for what is no layout. */
+export function openLayout(folder: string): Layout {
+  if (!existsSync(join(folder, 'oci-layout')))
+    throw InputError.of(folder, 'is not an OCI image layout: it has no file oci-layout');
+  const index = parseDocument<Index>('index', readText(join(folder, 'index.json'), 'index.json'));
+  if (!index.ok) throw InputError.from(folder, index.error);
+  const first = index.value.manifests[0] as Descriptor;
+  const manifest = parseDocument<Manifest>('manifest', readText(blobPath(folder, first), 'manifest'));
+  if (!manifest.ok) throw InputError.from(folder, manifest.error);
+  const config = parseDocument<Config>('config', readText(blobPath(folder, manifest.value.config), 'config'));
+  if (!config.ok) throw InputError.from(folder, config.error);
+  return {
+    folder,
+    tag: first.annotations?.['org.opencontainers.image.ref.name'] ?? '',
+    manifestDigest: first.digest,
+    manifest: manifest.value,
+    config: config.value,
+  };
+}
+
+/** The file of the layout that pins all others, and that is signed. */
+export function manifestPath(layout: Layout): string {
+  return blobPath(layout.folder, { digest: layout.manifestDigest });
+}
+
+/** Throws `InputError` for a digest that cannot be the name of a blob. */
+export function blobPath(folder: string, descriptor: Pick<Descriptor, 'digest'>): string {
+  const hex = digestHex(descriptor.digest);
+  if (!hex.ok) throw InputError.from(folder, hex.error);
+  return join(folder, 'blobs', 'sha256', hex.value);
+}
+
+function readText(path: string, subject: string): string {
+  const stat = statSync(path, { throwIfNoEntry: false });
+  if (!stat?.isFile()) throw InputError.of(subject, 'cannot be read; is this an OCI image layout?');
+  if (stat.size > MOST_DOCUMENT_BYTES)
+    throw InputError.of(subject, `has ${stat.size} bytes, which no such document has`);
+  return readFileSync(path, 'utf8');
+}
+
+/** Checks every blob against its digest and size, and each layer's contents against the config. */
+export async function layoutFindings(layout: Layout, mostBytes: number): Promise<Finding[]> {
+  const { folder, manifest, config } = layout;
+  const findings = [await blobFinding(folder, 'manifest', { digest: layout.manifestDigest })];
+  findings.push(await blobFinding(folder, 'config', manifest.config));
+  for (const [i, layer] of manifest.layers.entries()) {
+    findings.push(await blobFinding(folder, `layer ${i + 1}`, layer));
+    findings.push(await contentFinding(folder, layer, config.rootfs.diff_ids[i], i + 1, mostBytes));
+  }
+  return findings;
+}
+
+async function blobFinding(
+  folder: string,
+  name: string,
+  descriptor: { digest: string; size?: number },
+): Promise<Finding> {
+  const path = blobPath(folder, descriptor);
+  const size = statSync(path, { throwIfNoEntry: false })?.size;
+  if (size === undefined) return { holds: false, what: `${name}: blob ${descriptor.digest} is missing` };
+  const digest = `sha256:${await digestOfFile(path)}`;
+  const holds = digest === descriptor.digest && size === (descriptor.size ?? size);
+  const got = holds ? '' : `, but it has ${digest} and ${size} bytes instead of ${descriptor.size ?? size}`;
+  return { holds, what: `${name}: ${descriptor.digest}${got}` };
+}
+
+async function contentFinding(
+  folder: string,
+  layer: Descriptor,
+  expected: string | undefined,
+  number: number,
+  mostBytes: number,
+): Promise<Finding> {
+  const what = `layer ${number} unpacked: ${expected ?? 'the config names no digest'}`;
+  try {
+    const digest = `sha256:${await digestOfBytes(unzippedLayer(folder, layer, mostBytes))}`;
+    return digest === expected
+      ? { holds: true, what }
+      : { holds: false, what: `${what}, but it has ${digest}` };
+  } catch (error) {
+    const why = error instanceof Error ? error.message : String(error);
+    return { holds: false, what: `${what}, but it cannot be unpacked: ${why}` };
+  }
+}
+
+/** The tar in a layer. Throws `InputError` when more bytes come out of it than it may have. */
+export async function* unzippedLayer(
+  folder: string,
+  layer: Descriptor,
+  mostBytes: number,
+): AsyncGenerator<Uint8Array> {
+  const isZipped = layer.mediaType.endsWith('gzip');
+  if (!isZipped && !layer.mediaType.endsWith('.tar'))
+    throw InputError.of('layer', `is of the type ${layer.mediaType}; tar and tar with gzip are read`);
+  const source = createReadStream(blobPath(folder, layer), { highWaterMark: 1 << 18 });
+  const bytes = isZipped ? createGunzip({ chunkSize: 1 << 18 }) : source;
+  if (bytes !== source) source.on('error', (error) => bytes.destroy(error)).pipe(bytes as Gunzip);
+  let total = 0;
+  for await (const piece of bytes as AsyncIterable<Buffer>) {
+    total += piece.length;
+    if (total > mostBytes)
+      throw InputError.of('layer', `unpacks to more than ${mostBytes} bytes; it is not read further`);
+    yield piece;
+  }
+}

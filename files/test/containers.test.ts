@@ -1,0 +1,332 @@
+/** Containers of every format: written and read by us, and by the general tools for each. */
+import { execFileSync, spawnSync } from 'node:child_process';
+import {
+  copyFileSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  readlinkSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { containerFormats, type ContainerFormat } from '../src/container-format.ts';
+import { folderTree } from '../src/folder-tree.ts';
+import { inspectContainer } from '../src/inspect-container.ts';
+import { openContainer } from '../src/open-container.ts';
+import { packContainer, type PackRequest } from '../src/pack-container.ts';
+import { scanTree } from '../src/scan.ts';
+import { unpackContainer } from '../src/unpack-container.ts';
+import { verifyContainer } from '../src/verify-container.ts';
+import { makeSampleTree, SAMPLE_FILES } from './sample-tree.ts';
+
+const work = mkdtempSync(join(tmpdir(), 'vatline-containers-'));
+/** With links for the formats that have them, without for the one that has not. */
+const linked = join(work, 'linked');
+const plain = join(work, 'plain');
+const treeFor = (format: ContainerFormat) => (format.startsWith('vhdx') ? plain : linked);
+const at = (name: string) => join(work, name);
+const manifest = {
+  name: 'Zinnet Browser',
+  version: '141.0',
+  publisher: 'Zinnet',
+  entryPoints: [{ name: 'Zinnet', path: 'run.sh' }],
+};
+
+const pack = (format: ContainerFormat, name: string, more: Partial<PackRequest> = {}) =>
+  packContainer({ tree: folderTree(treeFor(format)), format, out: at(name), manifest, ...more });
+const run = (command: string, ...args: string[]) =>
+  execFileSync(command, args, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], maxBuffer: 1e9 });
+
+async function digestsOf(folder: string): Promise<string[]> {
+  const { entries } = await scanTree(folder);
+  return entries.flatMap((entry) => (entry.kind === 'file' ? [`${entry.path} ${entry.sha256}`] : [])).sort();
+}
+
+async function digestsIn(container: string): Promise<string[]> {
+  const { entries } = await inspectContainer(container);
+  return entries.flatMap((entry) => (entry.kind === 'file' ? [`${entry.path} ${entry.digest}`] : [])).sort();
+}
+
+/** Disk, partition and volume of a VHDX file, the volume as a file of its own. */
+function volumeOf(vhdx: string): { raw: string; volume: string } {
+  const [raw, volume] = [`${vhdx}.raw`, `${vhdx}.fat`];
+  run('qemu-img', 'convert', '-O', 'raw', vhdx, raw);
+  const mib = Math.floor(statSync(raw).size / 2 ** 20) - 2;
+  run('dd', `if=${raw}`, `of=${volume}`, 'bs=1M', 'skip=1', `count=${mib}`, 'status=none');
+  return { raw, volume };
+}
+
+beforeAll(() => {
+  for (const [folder, links] of [
+    [linked, true],
+    [plain, false],
+  ] as const) {
+    mkdirSync(folder);
+    makeSampleTree(folder, links);
+  }
+});
+afterAll(() => rmSync(work, { recursive: true, force: true }));
+
+describe.each(containerFormats)('%s', (format) => {
+  const name = `zinnet.${format}`;
+  it('is the same bytes each time, however many blocks are worked on at once', async () => {
+    const first = await pack(format, name);
+    const second = await pack(format, `${name}-2`, { parallel: 1 });
+    expect(first.sha256).toBe(second.sha256);
+    expect(first).toMatchObject({ format, files: SAMPLE_FILES });
+    expect((await pack(format, `${name}-3`, { epoch: 1 })).sha256).not.toBe(first.sha256);
+  });
+
+  it('says what it is and holds every file, and its bill of materials lists them', async () => {
+    const found = await inspectContainer(at(name));
+    expect(found).toMatchObject({ format, manifest });
+    expect(await digestsIn(at(name))).toEqual(await digestsOf(treeFor(format)));
+    const bom = JSON.parse(readFileSync(at(`${name}.cdx.json`), 'utf8')) as { components: unknown[] };
+    expect(bom.components).toHaveLength(SAMPLE_FILES);
+  });
+
+  it('verifies', async () => {
+    const { findings } = await verifyContainer(at(name));
+    expect(findings.filter((finding) => !finding.holds)).toEqual([]);
+    expect(findings.map((finding) => finding.what.split(':')[0])).toEqual(
+      expect.arrayContaining(['structure', 'names', 'content', 'bill of materials']),
+    );
+  });
+
+  it('unpacks byte for byte', async () => {
+    const back = at(`back-${format}`);
+    expect(await unpackContainer(at(name), back)).toMatchObject({ files: SAMPLE_FILES });
+    run('diff', '-r', '--no-dereference', treeFor(format), back);
+    expect(readdirSync(join(back, 'hollow'))).toEqual([]);
+    expect(statSync(join(back, 'run.sh')).mtimeMs).toBe(1_800_000_000_000);
+    if (treeFor(format) === plain) return;
+    expect(statSync(join(back, 'run.sh')).mode & 0o777).toBe(0o755);
+    expect(readlinkSync(join(back, 'start'))).toBe('run.sh');
+  });
+
+  it('leaves nothing behind when it is cancelled, or cannot be written', async () => {
+    await expect(pack(format, `half-${format}`, { cancelled: () => true })).rejects.toThrow('cancelled');
+    expect(readdirSync(work).filter((file) => file.startsWith('half'))).toEqual([]);
+    await expect(pack(format, name)).rejects.toThrow('exists already');
+  });
+
+  it('holds only what is asked for, with the folders above it', async () => {
+    const tree = folderTree(treeFor(format), new Set(['part-0/deep/er/file-0.txt']));
+    await pack(format, `some-${format}`, { tree });
+    const { entries } = await inspectContainer(at(`some-${format}`));
+    expect(entries.map((entry) => entry.path)).toEqual([
+      'part-0',
+      'part-0/deep',
+      'part-0/deep/er',
+      'part-0/deep/er/file-0.txt',
+    ]);
+  });
+});
+
+it('what is to be packed must be there', () =>
+  expect(() => folderTree(plain, new Set(['nowhere']))).toThrow('nowhere: is to be packed but is not'));
+
+describe('general tools read ours', () => {
+  it('unsquashfs: lists and extracts, links and modes included', () => {
+    const listed = run('unsquashfs', '-l', at('zinnet.squashfs')).split('\n');
+    expect(listed.filter((line) => line.endsWith('.txt'))).toHaveLength(602);
+    run('unsquashfs', '-q', '-n', '-d', at('unsquashed'), at('zinnet.squashfs'));
+    run('diff', '-r', '--no-dereference', linked, at('unsquashed'));
+    expect(statSync(join(at('unsquashed'), 'run.sh')).mode & 0o777).toBe(0o755);
+  });
+  it.each(['vhdx', 'vhdx-fixed'])('%s: qemu-img, sgdisk, fsck.fat and mcopy find nothing wrong', (format) => {
+    expect(run('qemu-img', 'check', at(`zinnet.${format}`))).toContain('No errors');
+    const { raw, volume } = volumeOf(at(`zinnet.${format}`));
+    expect(run('sgdisk', '-v', raw)).toContain('No problems found');
+    expect(run('fsck.fat', '-n', volume)).toMatch(/\d+ files, \d+\/\d+ clusters/);
+    const copied = at(`mcopied-${format}`);
+    mkdirSync(copied);
+    run('mcopy', '-s', '-Q', '-i', volume, '::*', copied);
+    run('diff', '-r', plain, copied);
+  });
+  it('umoci unpacks, skopeo copies the image layout', () => {
+    run('umoci', 'unpack', '--image', `${at('zinnet.oci')}:141.0`, at('bundle'));
+    run('diff', '-r', '--no-dereference', linked, at('bundle/rootfs'));
+    run('skopeo', 'copy', '--insecure-policy', `oci:${at('zinnet.oci')}:141.0`, `oci:${at('copied')}:141.0`);
+    expect(readdirSync(at('copied/blobs/sha256'))).toHaveLength(3);
+  });
+});
+
+describe('we read those of general tools', () => {
+  it('mksquashfs, with its own block size', async () => {
+    run('mksquashfs', linked, at('peer.squashfs'), '-comp', 'gzip', '-b', '16384', '-quiet', '-no-progress');
+    expect(await digestsIn(at('peer.squashfs'))).toEqual(await digestsOf(linked));
+    expect((await verifyContainer(at('peer.squashfs'))).findings.every((finding) => finding.holds)).toBe(
+      true,
+    );
+  });
+  it('mksquashfs with another compression is refused by name', async () => {
+    run('mksquashfs', linked, at('xz.squashfs'), '-comp', 'xz', '-quiet', '-no-progress');
+    expect((await verifyContainer(at('xz.squashfs'))).findings).toEqual([
+      { holds: false, what: 'structure: is compressed with xz; zlib is read' },
+    ]);
+  });
+  it.each([
+    ['a volume without partitions', []],
+    ['a GPT partition', ['-n', '1:2048:0', '-t', '1:0700']],
+  ])('mkfs.fat, mcopy and qemu-img convert: %s', async (what, partition) => {
+    const key = what.replaceAll(' ', '-');
+    const raw = at(`${key}.raw`);
+    writeFileSync(raw, '');
+    truncateSync(raw, 80 * 2 ** 20);
+    if (partition.length > 0) run('sgdisk', ...partition, raw);
+    const offset = partition.length > 0 ? 2 ** 20 : 0;
+    const sectors = offset ? [String(79 * 1024 - 20)] : [];
+    run('mkfs.fat', '-F', '32', '-s', '1', `--offset=${offset / 512}`, raw, ...sectors);
+    const image = offset ? `${raw}@@${offset}` : raw;
+    for (const child of readdirSync(plain)) run('mcopy', '-s', '-Q', '-i', image, join(plain, child), '::/');
+    run('qemu-img', 'convert', '-O', 'vhdx', raw, at(`${key}.vhdx`));
+    expect(await digestsIn(at(`${key}.vhdx`))).toEqual(await digestsOf(plain));
+  });
+  it('umoci and tar: several layers, whiteouts and hard links', async () => {
+    const image = at('peer-oci');
+    run('umoci', 'init', '--layout', image);
+    run('umoci', 'new', '--image', `${image}:1`);
+    const [lower, upper] = [at('lower.tar'), at('upper.tar')];
+    mkdirSync(at('up/part-1'), { recursive: true });
+    mkdirSync(at('up/part-2'), { recursive: true });
+    writeFileSync(at('up/part-1/.wh.flat'), '');
+    writeFileSync(at('up/part-2/new.txt'), 'new');
+    run('sh', '-c', `cd ${at('up')} && ln -f part-2/new.txt part-2/same.txt`);
+    run('tar', '-cf', lower, '-C', linked, '.');
+    run('tar', '-cf', upper, '-C', at('up'), '.');
+    run('umoci', 'raw', 'add-layer', '--image', `${image}:1`, lower);
+    run('umoci', 'raw', 'add-layer', '--image', `${image}:1`, upper);
+    const expected = (await digestsOf(linked)).filter((line) => !line.startsWith('part-1/flat/'));
+    const found = await digestsIn(image);
+    expect(found.filter((line) => !/^part-2\/(new|same)/.test(line))).toEqual(expected);
+    const own = found.filter((line) => /^part-2\/(new|same)/.test(line)).map((line) => line.split(' ')[1]);
+    expect(own).toHaveLength(2);
+    expect(own[0]).toBe(own[1]);
+    run('umoci', 'unpack', '--image', `${image}:1`, at('peer-bundle'));
+    expect(found).toEqual(await digestsOf(at('peer-bundle/rootfs')));
+  });
+});
+
+describe('what FAT32 cannot hold is said before', () => {
+  const refusal = async (make: (folder: string) => void) => {
+    const folder = mkdtempSync(join(work, 'odd-'));
+    make(folder);
+    return packContainer({ tree: folderTree(folder), format: 'vhdx', out: `${folder}.vhdx`, manifest }).then(
+      () => 'packed',
+      (error: Error) => error.message,
+    );
+  };
+  it.each([
+    [
+      'a link',
+      (f: string) => void run('ln', '-s', 'x', join(f, 'link')),
+      /link: is a link, which FAT32 does not have/,
+    ],
+    ['a reserved character', (f: string) => writeFileSync(join(f, 'a:b'), ''), /a:b: holds ":"/],
+    ['a dot at the end', (f: string) => writeFileSync(join(f, 'a.'), ''), /ends in a dot or space/],
+    [
+      'two names that differ in case',
+      (f: string) => ['Read.me', 'read.ME'].forEach((name) => writeFileSync(join(f, name), '')),
+      /read\.ME: differs from Read\.me in case only/,
+    ],
+    [
+      'a file of 4 GiB',
+      (f: string) => {
+        writeFileSync(join(f, 'big'), '');
+        truncateSync(join(f, 'big'), 2 ** 32);
+      },
+      /big: has 4294967296 bytes; FAT32 files have at most 4294967295; use SquashFS or OCI/,
+    ],
+  ])('%s', async (_what, make, why) => expect(await refusal(make)).toMatch(why));
+  it('a folder with more names than it has records for', async () => {
+    const entries = Array.from({ length: 22_000 }, (_none, i) => ({
+      path: `a-name-of-some-length-${i}`,
+      kind: 'file' as const,
+      size: 0,
+      mode: 0o644,
+      modified: 0,
+    }));
+    const tree = { entries, read: () => (async function* () {})() };
+    await expect(packContainer({ tree, format: 'vhdx', out: at('many.vhdx'), manifest })).rejects.toThrow(
+      /needs 78002 directory records for its names; FAT32 folders have at most 65536/,
+    );
+  });
+});
+
+describe('damage', () => {
+  const damaged = (name: string, damage: (path: string) => void) => {
+    const path = at(`broken-${name}`);
+    run('cp', '-r', at(name), path);
+    damage(path);
+    return verifyContainer(path);
+  };
+  const flip = (path: string, offset: number) => {
+    const bytes = readFileSync(path);
+    bytes[offset] = (bytes[offset] ?? 0) ^ 1;
+    writeFileSync(path, bytes);
+  };
+  it('a flipped byte in an image layout is found', async () => {
+    const { findings } = await damaged('zinnet.oci', (path) => {
+      const blobs = join(path, 'blobs', 'sha256');
+      const largest = readdirSync(blobs).sort(
+        (a, b) => statSync(join(blobs, b)).size - statSync(join(blobs, a)).size,
+      )[0] as string;
+      flip(join(blobs, largest), statSync(join(blobs, largest)).size >> 1);
+    });
+    expect(findings.some((finding) => !finding.holds)).toBe(true);
+  });
+  it.each(['zinnet.squashfs', 'zinnet.vhdx'])('%s cut short is found', async (name) => {
+    const { findings } = await damaged(name, (path) => truncateSync(path, statSync(path).size >> 1));
+    expect(findings.some((finding) => !finding.holds)).toBe(true);
+  });
+  it('a changed file is not as the bill of materials lists it', async () => {
+    copyFileSync(at('zinnet.vhdx.cdx.json'), at('broken-zinnet.vhdx.cdx.json'));
+    rmSync(at('broken-zinnet.vhdx'));
+    const { findings } = await damaged('zinnet.vhdx', (path) => {
+      const bytes = readFileSync(path);
+      bytes[bytes.indexOf('abcdefgabcdefg')] = 0x7a;
+      writeFileSync(path, bytes);
+    });
+    expect(findings.filter((finding) => !finding.holds)).toEqual([
+      {
+        holds: false,
+        what: expect.stringMatching(/bill of materials: large(-copy)?\.bin is not as it is listed/) as string,
+      },
+    ]);
+  });
+});
+
+it('100,000 entries in a folder, and a sparse file of 5 GB: unsquashfs and we agree', async () => {
+  const folder = at('many');
+  mkdirSync(join(folder, 'wide'), { recursive: true });
+  for (let i = 0; i < 100_000; i++)
+    writeFileSync(join(folder, 'wide', `entry-${i}`), i % 1000 === 0 ? `${i}` : '');
+  writeFileSync(join(folder, 'sparse.bin'), 'start');
+  truncateSync(join(folder, 'sparse.bin'), 5_000_000_000);
+  const packed = await packContainer({
+    tree: folderTree(folder),
+    format: 'squashfs',
+    out: at('many.sqfs'),
+    manifest,
+  });
+  expect(packed.bytesOut).toBeLessThan(2_000_000);
+  expect(run('unsquashfs', '-l', at('many.sqfs')).split('\n')).toHaveLength(100_000 + 4);
+  expect(spawnSync('unsquashfs', ['-q', '-n', '-d', at('many-back'), at('many.sqfs')]).status).toBe(0);
+  expect(readdirSync(at('many-back/wide'))).toHaveLength(100_000);
+  // All but its first block came back as a hole, which reads as zeros.
+  const back = statSync(at('many-back/sparse.bin'));
+  expect([back.size, back.blocks * 512 <= 131_072]).toEqual([5_000_000_000, true]);
+  run('cmp', '-n', '131072', join(folder, 'sparse.bin'), at('many-back/sparse.bin'));
+  for (let i = 0; i < 100_000; i += 1000)
+    expect(readFileSync(join(at('many-back/wide'), `entry-${i}`), 'utf8')).toBe(`${i}`);
+  const ours = await openContainer(at('many.sqfs'));
+  expect(ours.tree.entries).toHaveLength(100_002);
+  ours.close();
+}, 120_000);
