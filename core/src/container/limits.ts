@@ -15,7 +15,7 @@ const GIB = 2 ** 30;
 
 /** Generous for what people pack, and bounded: 16 GiB, or a hundred times the container's own size. */
 export function limitsFor(containerBytes: number): ReadLimits {
-  return { entries: 4_000_000, bytes: Math.max(16 * GIB, 100 * containerBytes) };
+  return { entries: 2_000_000, bytes: Math.max(16 * GIB, 100 * containerBytes) };
 }
 
 /** Entries as they are found. Throws `ContainerFault` at the first that passes a limit. */
