@@ -51,8 +51,13 @@ export function wholeNumber(option: string, text: string): number {
 
 /** The text of a file. Throws `InputError` when there is none. */
 export function readInput(path: string): string {
+  return readBytes(path).toString('utf8');
+}
+
+/** The bytes of a file. Throws `InputError` when there is none. */
+export function readBytes(path: string): Buffer {
   try {
-    return readFileSync(path, 'utf8');
+    return readFileSync(path);
   } catch (error) {
     const why = error instanceof Error ? error.message.replace(/, \w+.*$/, '') : String(error);
     throw InputError.of(path, `cannot be read (${why})`);

@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync, existsSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
@@ -134,6 +134,54 @@ describe('vatline', () => {
     expect(existsSync(join(work, 'back', 'system.txt'))).toBe(false);
   });
 
+  it('packs as a disk and as a compressed image, signs, and verifies against those trusted', () => {
+    mkdirSync(join(work, 'app'), { recursive: true });
+    writeFileSync(join(work, 'app', 'zinnet.exe'), 'program');
+    const openssl = (line: string) =>
+      execFileSync('openssl', line.split(' '), { cwd: work, stdio: 'ignore' });
+    for (const name of ['ours', 'theirs'])
+      openssl(
+        `req -x509 -newkey rsa:2048 -nodes -keyout ${name}.key -out ${name}.pem -subj /CN=${name} -days 90`,
+      );
+    openssl('pkcs12 -export -inkey ours.key -in ours.pem -out ours.p12 -passout pass:open');
+    const pack = (format: string, ...more: string[]) =>
+      vatline(
+        'pack',
+        'app',
+        '--name',
+        'Zinnet',
+        '--version',
+        '141',
+        '--format',
+        format,
+        '--out',
+        `z.${format}`,
+        ...more,
+      );
+    for (const format of ['squashfs', 'vhdx', 'vhdx-fixed'])
+      expect(pack(format).json()).toMatchObject({ format, files: 1, bytesIn: 7 });
+    expect(vatline('inspect', 'z.vhdx').stdout).toContain('name Zinnet');
+    process.env['KEY_PASSWORD'] = 'open';
+    rmSync(join(work, 'z.squashfs'));
+    expect(pack('squashfs', '--sign', 'ours.p12').stderr).toBe(
+      'vatline: ours.p12: is not opened by this password\n',
+    );
+    expect(existsSync(join(work, 'z.squashfs'))).toBe(false);
+    expect(pack('squashfs', '--sign', 'ours.p12', '--password-env', 'KEY_PASSWORD').status).toBe(0);
+    expect(vatline('verify', 'z.squashfs').status).toBe(0);
+    expect(vatline('verify', 'z.squashfs', '--trust', 'ours.pem').stdout).toContain(
+      'holds chain: leads to CN=ours',
+    );
+    const strange = vatline('verify', 'z.squashfs', '--trust', 'theirs.pem');
+    expect([strange.status, strange.stdout]).toEqual([
+      1,
+      expect.stringContaining('FAILS chain: ends at CN=ours'),
+    ]);
+    expect(vatline('verify', 'z.vhdx', '--trust', 'ours.pem').stdout).toContain(
+      'FAILS signature: there is none',
+    );
+  });
+
   it('scan writes the header and then one entry a line', () => {
     const lines = vatline('scan', 'machine')
       .stdout.trim()
@@ -164,7 +212,7 @@ describe('vatline', () => {
       'an unknown format',
       ['pack', 'machine', '--name', 'x', '--version', '1', '--format', 'floppy', '--out', 'f'],
       {},
-      /oci can/,
+      /squashfs, vhdx, vhdx-fixed, oci can/,
     ],
     ['a container that is none', ['inspect', 'machine'], {}, /not an OCI image layout/],
   ])('%s: one line and exit 2', (_what, args, change, why) => {

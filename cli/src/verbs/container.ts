@@ -1,13 +1,16 @@
 /** `pack`, `inspect`, `unpack`, `verify`. */
+import { existsSync } from 'node:fs';
 import type { Command } from 'commander';
 import { containerFormats, type ContainerFormat } from '@vatline/files/container-format';
 import { folderTree } from '@vatline/files/folder-tree';
 import { inspectContainer } from '@vatline/files/inspect-container';
 import { packContainer } from '@vatline/files/pack-container';
+import { checkMaySign, signaturePath, signatureFindings, signContainer } from '@vatline/files/sign-container';
+import { readCertificates, readIdentity, type SigningIdentity } from '@vatline/files/signing-identity';
 import { unpackContainer } from '@vatline/files/unpack-container';
 import { verifyContainer } from '@vatline/files/verify-container';
 import { InputError } from '@vatline/files/input-error';
-import { EXIT_NO, print, printJson, readInput, UseError, wholeNumber } from '../outcome.ts';
+import { EXIT_NO, print, printJson, readBytes, readInput, UseError, wholeNumber } from '../outcome.ts';
 
 interface PackOptions {
   readonly name: string;
@@ -17,6 +20,8 @@ interface PackOptions {
   readonly out: string;
   readonly only?: string;
   readonly epoch?: string;
+  readonly sign?: string;
+  readonly passwordEnv?: string;
   readonly json?: boolean;
 }
 
@@ -32,6 +37,8 @@ export function addContainerVerbs(program: Command): void {
     .requiredOption('--out <path>')
     .option('--only <list>', 'a compare result or a list of paths; nothing else is packed')
     .option('--epoch <seconds>', 'date of every entry, in seconds since 1970')
+    .option('--sign <key.p12>', 'signs with the key in PKCS #12 or PEM: a .p7s beside the container')
+    .option('--password-env <variable>', "the environment's variable that has the key's password")
     .option('--json', 'accepted; the answer is always JSON')
     .action(pack);
   program
@@ -56,20 +63,47 @@ export function addContainerVerbs(program: Command): void {
     });
   program
     .command('verify')
-    .description('check the structure and every digest of a container')
+    .description('check structure, digests and signature of a container')
     .argument('<path>')
+    .option('--trust <ca.pem>', 'certificates that are trusted; the signature must lead to one of them')
     .option('--json')
-    .action(async (path: string, options: { json?: boolean }) => {
-      const { findings } = await verifyContainer(path);
-      const holds = findings.every((finding) => finding.holds);
-      if (options.json) printJson({ holds, findings });
-      else for (const finding of findings) print(`${finding.holds ? 'holds' : 'FAILS'} ${finding.what}`);
-      if (!holds) process.exitCode = EXIT_NO;
-    });
+    .action(verify);
+}
+
+async function verify(path: string, options: { trust?: string; json?: boolean }): Promise<void> {
+  const trusted = options.trust ? readCertificates(options.trust, readInput(options.trust)) : undefined;
+  const { findings: inside, sha256 } = await verifyContainer(path);
+  const isSigned = existsSync(signaturePath(path));
+  const signature = trusted || isSigned ? signatureFindings(path, sha256, trusted ?? [], Date.now()) : [];
+  // Without a trust store there is nothing that a chain could lead to.
+  const findings = [
+    ...inside,
+    ...signature.filter((finding) => trusted || !finding.what.startsWith('chain:')),
+  ];
+  const holds = findings.every((finding) => finding.holds);
+  if (options.json) printJson({ holds, findings });
+  else for (const finding of findings) print(`${finding.holds ? 'holds' : 'FAILS'} ${finding.what}`);
+  if (isSigned && !trusted)
+    process.stderr.write('the chain of certificates was not checked: name those trusted with --trust\n');
+  if (!holds) process.exitCode = EXIT_NO;
+}
+
+/** The key to sign with, checked before anything is built. */
+function identityFor(options: PackOptions, signedAt: number): SigningIdentity | undefined {
+  if (!options.sign) return undefined;
+  const variable = options.passwordEnv;
+  const password = variable ? process.env[variable] : '';
+  if (password === undefined) throw new UseError(`--password-env: there is no variable ${variable ?? ''}`);
+  const identity = readIdentity(options.sign, readBytes(options.sign), password);
+  checkMaySign(identity, signedAt);
+  return identity;
 }
 
 async function pack(dir: string, options: PackOptions): Promise<void> {
   const format = formatNamed(options.format);
+  const epoch = options.epoch ? wholeNumber('--epoch', options.epoch) : undefined;
+  const signedAt = epoch === undefined ? Date.now() : epoch * 1000;
+  const identity = identityFor(options, signedAt);
   const started = performance.now();
   const packed = await packContainer({
     tree: folderTree(dir, options.only ? readOnly(options.only) : undefined),
@@ -81,8 +115,9 @@ async function pack(dir: string, options: PackOptions): Promise<void> {
       publisher: options.publisher ?? '',
       entryPoints: [],
     },
-    ...(options.epoch ? { epoch: wholeNumber('--epoch', options.epoch) } : {}),
+    ...(epoch === undefined ? {} : { epoch }),
   });
+  if (identity) signContainer(options.out, packed.sha256, identity, signedAt);
   printJson({ ...packed, seconds: Math.round(performance.now() - started) / 1000 });
 }
 
