@@ -6,6 +6,7 @@ import { dirname, join, resolve } from 'node:path';
 import { generatePayload } from '@vatline/demo/payload';
 import { saveInventory } from '@vatline/files/inventory-file';
 import type { Entry } from '@vatline/core/image/inventory';
+import { benchContainers } from './containers.ts';
 import { panGrid, type Pan } from './grid.ts';
 import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from './images.ts';
 import { addLargePool } from './large-pool.ts';
@@ -78,13 +79,7 @@ try {
   const sums = best(shell(`find ${tree} -type f -print0 | xargs -0 -P2 sha256sum`));
   report('scan of 40,000 files', scan, 'find | xargs -P2 sha256sum', sums, 'wanted: at most 1.5');
 
-  const out = join(work, 'tree.oci');
-  const pack = best(() => {
-    rmSync(out, { recursive: true, force: true });
-    vatline('pack', tree, '--name', 'Bench', '--version', '1', '--format', 'oci', '--out', out)();
-  });
-  const tar = best(shell(`tar czf ${join(work, 'tree.tgz')} -C ${tree} .`));
-  report('pack as OCI', pack, 'tar czf', tar, 'wanted: at most 1');
+  benchContainers(work, ROUNDS);
 
   const header = { inventory: 1, root: '/', takenAt: '2027-03-22T08:00:00Z', caseSensitive: true } as const;
   const [a, b] = [join(work, 'a.jsonl'), join(work, 'b.jsonl')];

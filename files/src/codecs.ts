@@ -3,8 +3,8 @@ import { createHash, hash as hashOnce, webcrypto } from 'node:crypto';
 import { deflate, inflate, type ZlibOptions } from 'node:zlib';
 import { ContainerFault, type Codecs } from '@vatline/core/container/bytes';
 
-/** Six is zlib's own choice: a higher level takes twice as long for half a hundredth of the size. */
-const LEVEL: ZlibOptions = { level: 6 };
+/** One call to a thread for a whole block, not one for every 16 KiB of what comes out. Six is zlib's own choice: a higher level takes twice as long for half a hundredth of the size. */
+const LEVEL: ZlibOptions = { level: 6, chunkSize: 128 * 1024 };
 
 /** Below this many bytes, handing a digest to another thread takes longer than working it out. */
 const WORTH_A_THREAD = 64 * 1024;
@@ -25,8 +25,10 @@ export const nodeCodecs: Codecs = {
     }),
   inflate: (bytes, most) =>
     new Promise((done, fail) => {
-      inflate(bytes, { maxOutputLength: most }, (error, plain) =>
-        error ? fail(new ContainerFault(whyInflateFailed(error, most))) : done(plain),
+      inflate(
+        bytes,
+        { maxOutputLength: most, chunkSize: Math.min(Math.max(64, most), 128 * 1024) },
+        (error, plain) => (error ? fail(new ContainerFault(whyInflateFailed(error, most))) : done(plain)),
       );
     }),
 };

@@ -13,13 +13,16 @@ export function folderTree(folder: string, only?: ReadonlySet<string>): Tree {
   const root = resolve(folder);
   if (!statSync(root, { throwIfNoEntry: false })?.isDirectory())
     throw InputError.of(folder, 'is not a folder');
-  const entries = select(listTree(root), only);
+  const entries = markSame(select(listTree(root), only));
   if (only) refuseMissing(entries, only);
   return { entries, read: (entry, piece) => readFile(root, entry, piece) };
 }
 
-function listTree(root: string): TreeEntry[] {
-  const entries: TreeEntry[] = [];
+/** An entry with what tells whether it is another one too. */
+type ListedEntry = TreeEntry & { readonly names: number; readonly inode: string };
+
+function listTree(root: string): ListedEntry[] {
+  const entries: ListedEntry[] = [];
   const walk = (folder: string) => {
     for (const child of readdirSync(join(root, folder), { withFileTypes: true })) {
       const path = folder === '' ? child.name : `${folder}/${child.name}`;
@@ -31,17 +34,35 @@ function listTree(root: string): TreeEntry[] {
   return entries.sort((a, b) => compareBytes(a.path, b.path));
 }
 
-function entryAt(root: string, path: string): TreeEntry {
+function entryAt(root: string, path: string): ListedEntry {
   const source = `${root}/${path}`;
   const stat = lstatSync(source);
-  const common = { path, mode: stat.mode & 0o7777, modified: Math.floor(stat.mtimeMs / 1000) };
+  const common = {
+    path,
+    mode: stat.mode & 0o7777,
+    modified: Math.floor(stat.mtimeMs / 1000),
+    names: stat.nlink,
+    inode: `${stat.dev}:${stat.ino}`,
+  };
   if (stat.isFile()) return { ...common, kind: 'file', size: stat.size };
   if (stat.isDirectory()) return { ...common, kind: 'folder', size: 0 };
   if (stat.isSymbolicLink()) return { ...common, kind: 'link', size: 0, target: readlinkSync(source) };
   throw InputError.of(path, 'is a device, socket or pipe and cannot be packed');
 }
 
-function select(entries: TreeEntry[], only: ReadonlySet<string> | undefined): TreeEntry[] {
+/** Files that are one file under several names: all but the first point to it. */
+function markSame(entries: readonly ListedEntry[]): TreeEntry[] {
+  const first = new Map<string, string>();
+  return entries.map(({ names, inode, ...entry }) => {
+    if (entry.kind !== 'file' || names < 2) return entry;
+    const sameAs = first.get(inode);
+    if (sameAs !== undefined) return { ...entry, sameAs };
+    first.set(inode, entry.path);
+    return entry;
+  });
+}
+
+function select(entries: ListedEntry[], only: ReadonlySet<string> | undefined): ListedEntry[] {
   if (!only) return entries;
   const wanted = new Set<string>();
   for (const path of only)

@@ -38,32 +38,40 @@ export async function writeOci(tree: Tree, folder: string, options: OciOptions):
   const layer = new LayerStream(unfinished);
   const newest = newestOf(tree.entries);
   const date = dateIn(options.epoch, newest);
-  const files: PackedFile[] = [];
+  const digests = new Map<string, string>();
   try {
     for (const [i, entry] of tree.entries.entries()) {
       options.checkCancelled?.();
-      const sha256 = await addEntry(layer, tree, entry, date(entry));
-      if (sha256 !== undefined) files.push({ path: entry.path, size: entry.size, sha256 });
+      const { sameAs } = entry;
+      if (sameAs === undefined) digests.set(entry.path, await addEntry(layer, tree, entry, date(entry)));
+      else {
+        await layer.write(
+          tarHeader({ ...entry, type: 'same', size: 0, modified: date(entry), target: sameAs }),
+        );
+        digests.set(entry.path, digests.get(sameAs) ?? '');
+      }
       options.onProgress?.(i + 1, tree.entries.length);
     }
     const finished = await layer.end();
     renameSync(unfinished, join(blobs, finished.digest));
     const created = date() * 1000;
     const documents = writeImageDocuments(folder, finished, created, options.manifest);
-    return { files, bytesOut: finished.size + documents.bytes, digest: documents.digest };
+    const bytesOut = finished.size + documents.bytes;
+    return { files: packedFiles(tree, digests), bytesOut, digest: documents.digest };
   } catch (error) {
     await layer.abandon();
     throw error;
   }
 }
 
-/** Gives the digest of a file. */
-async function addEntry(
-  layer: LayerStream,
-  tree: Tree,
-  entry: TreeEntry,
-  modified: number,
-): Promise<string | undefined> {
+function packedFiles(tree: Tree, digests: ReadonlyMap<string, string>): PackedFile[] {
+  return tree.entries.flatMap(({ path, kind, size }) =>
+    kind === 'file' ? [{ path, size, sha256: digests.get(path) ?? '' }] : [],
+  );
+}
+
+/** Gives the digest of a file; of others, nothing. */
+async function addEntry(layer: LayerStream, tree: Tree, entry: TreeEntry, modified: number): Promise<string> {
   const { path, kind, size, mode, target } = entry;
   const header = tarHeader({
     path,
@@ -75,7 +83,7 @@ async function addEntry(
   });
   if (kind !== 'file') {
     await layer.write(header);
-    return undefined;
+    return '';
   }
   await layer.write(header);
   let hash: Hasher | undefined;

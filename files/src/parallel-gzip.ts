@@ -8,6 +8,11 @@ import { constants, crc32, deflateRaw } from 'node:zlib';
 
 const BLOCK = 1 << 19;
 const WINDOW = 1 << 15;
+/**
+ * One below zlib's own choice: a fifth less time for a hundredth more bytes, which leaves a layer as
+ * small as the usual tools make it.
+ */
+const LEVEL = 5;
 /** Blocks at work or waiting: enough that the threads never stand idle while the caller reads and hashes. */
 const IN_FLIGHT = 24;
 
@@ -19,7 +24,8 @@ function deflate(block: Buffer, dictionary: Buffer, last: boolean): Promise<Buff
     deflateRaw(
       block,
       {
-        level: 6,
+        level: LEVEL,
+        chunkSize: BLOCK,
         finishFlush: last ? constants.Z_FINISH : constants.Z_SYNC_FLUSH,
         ...(dictionary.length > 0 ? { dictionary } : {}),
       },

@@ -5,13 +5,13 @@
 
 export interface TarEntry {
   readonly path: string;
-  readonly type: 'file' | 'folder' | 'link';
-  /** Bytes that follow; 0 for folders and links. */
+  readonly type: 'file' | 'folder' | 'link' | 'same';
+  /** Bytes that follow; 0 for folders and links, and for what is the same file as another. */
   readonly size: number;
   readonly mode: number;
   /** Seconds since 1970. */
   readonly modified: number;
-  /** Target of a link. */
+  /** Target of a link; path of the other that is the same file. */
   readonly target?: string;
 }
 
@@ -21,7 +21,7 @@ export const TAR_BLOCK = 512;
 const NAME_BYTES = 100;
 /** The largest size that eleven octal digits hold. */
 const MAX_OCTAL_SIZE = 8 ** 11 - 1;
-const typeFlags = { file: '0', link: '2', folder: '5', extended: 'x' } as const;
+const typeFlags = { file: '0', same: '1', link: '2', folder: '5', extended: 'x' } as const;
 const encoder = new TextEncoder();
 
 /** The header of an entry: one block, or three and more with an extended header. Owner is 0:0. */
@@ -66,8 +66,11 @@ function paxRecord(key: string, value: string): string {
 
 function block(entry: TarEntry, path: string, type: string): Uint8Array {
   const header = new Uint8Array(TAR_BLOCK);
-  const text = (at: number, width: number, value: string) =>
-    encoder.encodeInto(value, header.subarray(at, at + width));
+  const text = (at: number, width: number, value: string) => {
+    // Names that are not ASCII come with an extended header, which counts instead.
+    const end = Math.min(width, value.length);
+    for (let i = 0; i < end; i++) header[at + i] = value.charCodeAt(i);
+  };
   const octal = (at: number, width: number, value: number) =>
     text(at, width, value.toString(8).padStart(width - 1, '0'));
   text(0, NAME_BYTES, path);
@@ -80,13 +83,8 @@ function block(entry: TarEntry, path: string, type: string): Uint8Array {
   text(156, 1, type);
   text(157, NAME_BYTES, entry.target ?? '');
   text(257, 8, 'ustar\u000000');
-  text(
-    148,
-    8,
-    `${header
-      .reduce((sum, byte) => sum + byte, 0)
-      .toString(8)
-      .padStart(6, '0')}\0 `,
-  );
+  let sum = 0;
+  for (const byte of header) sum += byte;
+  text(148, 8, `${sum.toString(8).padStart(6, '0')}\0 `);
   return header;
 }

@@ -12,6 +12,8 @@ export interface TreeEntry {
   readonly modified: number;
   /** Of a link. */
   readonly target?: string;
+  /** Path of an entry before it that is the same file under another name (a hard link). */
+  readonly sameAs?: string;
 }
 
 /** A tree whose files can be read, each once and in the order asked for. */
