@@ -1,0 +1,207 @@
+/**
+ * What clashes between packages that are attached together. Entries are joined by a hash of their
+ * key, so that ten million of them fit: the first pass keeps a number for each, and only keys that
+ * come twice are looked at again.
+ */
+import { entryKey, valueFields, type Entry } from '../image/inventory.ts';
+import type { Dependency, EntryPoint } from './manifest.ts';
+import { versionRange } from './version-range.ts';
+
+export interface ComparedPackage {
+  readonly id: string;
+  readonly name: string;
+  readonly version: string;
+  /** Whether other versions of it may be there at the same time. */
+  readonly sideBySide: boolean;
+  readonly entryPoints: readonly EntryPoint[];
+  readonly dependencies: readonly Dependency[];
+  /** What it brings; walked twice. */
+  readonly entries: () => Iterable<Entry>;
+}
+
+export type ClashKind =
+  | 'file'
+  | 'setting'
+  | 'service'
+  | 'entry point'
+  | 'file association'
+  | 'protocol'
+  | 'dependency'
+  | 'two versions';
+
+export interface Clash {
+  readonly kind: ClashKind;
+  /** The path, value, name or dependency it is about. */
+  readonly what: string;
+  /** Ids of the packages. */
+  readonly packages: readonly string[];
+  readonly advice: string;
+}
+
+const kinds: Partial<Record<Entry['kind'], ClashKind>> = {
+  file: 'file',
+  registry: 'setting',
+  service: 'service',
+};
+
+/** All clashes between these packages, gravest kinds first. */
+export function findConflicts(packages: readonly ComparedPackage[]): Clash[] {
+  return [
+    ...missingDependencies(packages),
+    ...twoVersions(packages),
+    ...entryClashes(packages),
+    ...named(packages, 'entry point', (entry) => [entry.name]),
+    ...named(packages, 'file association', (entry) => entry.associations ?? []),
+    ...named(packages, 'protocol', (entry) => entry.protocols ?? []),
+  ];
+}
+
+function missingDependencies(packages: readonly ComparedPackage[]): Clash[] {
+  return packages.flatMap((own) =>
+    own.dependencies.flatMap((wanted): Clash[] => {
+      const range = versionRange(wanted.range);
+      const there = packages.filter((other) => other.name === wanted.name);
+      if (range.ok && there.some((other) => range.value(other.version))) return [];
+      const has = there.map((other) => other.version).join(', ');
+      return [
+        {
+          kind: 'dependency',
+          what: `${wanted.name} ${wanted.range}`,
+          packages: [own.id, ...there.map((other) => other.id)],
+          advice: has
+            ? `${own.name} needs ${wanted.name} ${wanted.range}; ${has} is there. Attach a version that will do.`
+            : `${own.name} needs ${wanted.name} ${wanted.range}, which is not there. Attach it too.`,
+        },
+      ];
+    }),
+  );
+}
+
+function twoVersions(packages: readonly ComparedPackage[]): Clash[] {
+  return grouped(packages, (one) => [one.name]).flatMap(([name, same]): Clash[] =>
+    same.length > 1 && !same.every((one) => one.sideBySide)
+      ? [
+          {
+            kind: 'two versions',
+            what: name,
+            packages: same.map((one) => one.id),
+            advice: `${same.map((one) => one.version).join(' and ')} are not marked to run side by side. Keep one, or mark them.`,
+          },
+        ]
+      : [],
+  );
+}
+
+function named(
+  packages: readonly ComparedPackage[],
+  kind: ClashKind,
+  namesOf: (entry: EntryPoint) => readonly string[],
+): Clash[] {
+  const all = (one: ComparedPackage) => [...new Set(one.entryPoints.flatMap(namesOf))];
+  return grouped(packages, all).flatMap(([what, same]): Clash[] => {
+    // Versions of one package that run side by side share their names on purpose.
+    if (new Set(same.map((one) => one.name)).size < 2) return [];
+    const who = same.map((one) => one.name).join(' and ');
+    const advice =
+      kind === 'entry point'
+        ? `${who} both show “${what}”. Rename one of them.`
+        : `${who} both open ${what}. Say in one of them that it does not.`;
+    return [{ kind, what, packages: same.map((one) => one.id), advice }];
+  });
+}
+
+function grouped(
+  packages: readonly ComparedPackage[],
+  keysOf: (one: ComparedPackage) => readonly string[],
+): [string, ComparedPackage[]][] {
+  const groups = new Map<string, ComparedPackage[]>();
+  for (const one of packages)
+    for (const key of keysOf(one)) {
+      const list = groups.get(key);
+      if (list) list.push(one);
+      else groups.set(key, [one]);
+    }
+  return [...groups].filter(([, list]) => list.length > 1);
+}
+
+interface Holder {
+  readonly owner: ComparedPackage;
+  readonly value: string;
+}
+
+function entryClashes(packages: readonly ComparedPackage[]): Clash[] {
+  const repeated = repeatedHashes(packages);
+  const holders = new Map<string, Holder[]>();
+  for (const owner of packages)
+    for (const entry of owner.entries()) {
+      if (!kinds[entry.kind] || !repeated.has(keyHash(entry))) continue;
+      const key = `${entry.kind}\0${entryKey(entry).toLowerCase()}`;
+      const list = holders.get(key);
+      const holder = { owner, value: valueOf(entry) };
+      if (list) list.push(holder);
+      else holders.set(key, [holder]);
+    }
+  return [...holders].flatMap(([key, list]) => clashOf(key, list));
+}
+
+/** Versions side by side differ in their own files on purpose, so only different packages clash. */
+function clashOf(key: string, list: readonly Holder[]): Clash[] {
+  const differ = new Set(list.map((holder) => holder.value)).size > 1;
+  const owners = [...new Set(list.map((holder) => holder.owner))];
+  if (!differ || new Set(owners.map((one) => one.name)).size < 2) return [];
+  const [kind = '', ...rest] = key.split('\0');
+  const what = rest.filter(Boolean).join('\\');
+  const who = owners.map((one) => one.name).join(' and ');
+  const advice =
+    kind === 'file'
+      ? `${who} bring different files of this name. Leave it out of one, or keep them on different pools.`
+      : kind === 'registry'
+        ? `${who} set it differently; the one attached last wins. Leave it out of one.`
+        : `${who} both have this service. Only one of them can run.`;
+  return [
+    { kind: kinds[kind as Entry['kind']] ?? 'file', what, packages: owners.map((one) => one.id), advice },
+  ];
+}
+
+function valueOf(entry: Entry): string {
+  if (entry.kind === 'file') return entry.sha256;
+  const record = entry as unknown as Record<string, unknown>;
+  return valueFields(entry.kind)
+    .map((field) => String(record[field]))
+    .join('\0');
+}
+
+/** Hashes that more than one entry has. */
+function repeatedHashes(packages: readonly ComparedPackage[]): Set<number> {
+  let hashes = new Float64Array(1 << 16);
+  let count = 0;
+  for (const one of packages)
+    for (const entry of one.entries()) {
+      if (!kinds[entry.kind]) continue;
+      if (count === hashes.length) {
+        const larger = new Float64Array(hashes.length * 2);
+        larger.set(hashes);
+        hashes = larger;
+      }
+      hashes[count++] = keyHash(entry);
+    }
+  const sorted = hashes.subarray(0, count).sort();
+  const repeated = new Set<number>();
+  for (let i = 1; i < count; i++) if (sorted[i] === sorted[i - 1]) repeated.add(sorted[i] ?? 0);
+  return repeated;
+}
+
+/** 52 bits of two multiplicative hashes over the key in small letters; what collides is told apart later. */
+function keyHash(entry: Entry): number {
+  const key = entryKey(entry);
+  let high = entry.kind.length;
+  let low = 0x811c9dc5;
+  for (let i = 0; i < key.length; i++) {
+    let unit = key.charCodeAt(i);
+    if (unit >= 65 && unit <= 90) unit += 32;
+    else if (unit > 127) unit = key[i]?.toLowerCase().charCodeAt(0) ?? unit;
+    low = Math.imul(low ^ unit, 0x01000193);
+    high = Math.imul(high ^ unit, 0x5bd1e995) + 0x9e3779b9;
+  }
+  return (high >>> 12) * 2 ** 32 + (low >>> 0);
+}

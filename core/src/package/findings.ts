@@ -1,0 +1,237 @@
+/** What a packager has to know of a capture before choosing a delivery, each with its evidence. */
+import { entryName, type Entry } from '../image/inventory.ts';
+import { classify, isPerUserPath, type EntryClass } from './classify.ts';
+import type { CaptureComparison, Dropped } from './noise.ts';
+import { findUpdaters } from './updaters.ts';
+
+export type FindingKind =
+  | 'driver'
+  | 'updater'
+  | 'one user only'
+  | 'service'
+  | 'dependency'
+  | 'shell extension'
+  | 'certificate'
+  | 'profile'
+  | 'run-time writes'
+  | 'hard-coded path'
+  | 'shared library'
+  | 'large'
+  | 'large file';
+
+export interface Finding {
+  readonly kind: FindingKind;
+  readonly title: string;
+  /** Why it matters. */
+  readonly why: string;
+  readonly evidence: readonly Evidence[];
+}
+
+export interface Evidence {
+  readonly entry: Entry;
+  /** What about it, or what to do with it; may be empty. */
+  readonly note: string;
+}
+
+/** More than this is care for whoever attaches, clones or downloads it. */
+export const LARGE_BYTES = 2e9;
+const LARGE_FILE_BYTES = 100e6;
+
+/** What was put there or changed, of a comparison. */
+export function keptEntries(comparison: CaptureComparison): Entry[] {
+  return [
+    ...comparison.added,
+    ...comparison.changed.map((change) => change.after),
+    ...comparison.moved.map((move) => move.to),
+  ];
+}
+
+/** Bytes of the files among entries. */
+export function bytesOf(entries: readonly Entry[]): number {
+  return entries.reduce((sum, entry) => sum + (entry.kind === 'file' ? entry.size : 0), 0);
+}
+
+/** All findings of a capture, gravest first. */
+export function findingsOf(comparison: CaptureComparison): Finding[] {
+  const entries = keptEntries(comparison);
+  const classes = classify(entries);
+  const ofClass = (wanted: EntryClass): Evidence[] =>
+    entries.flatMap((entry) => (classes.get(entry) === wanted ? [{ entry, note: '' }] : []));
+  const folders = programFolders(entries);
+  const findings: Finding[] = [
+    finding(
+      'driver',
+      'It brings a kernel driver',
+      'A driver is loaded before anything can be mounted.',
+      ofClass('driver'),
+    ),
+    finding(
+      'updater',
+      'It updates itself',
+      'Inside a container its updater fails every night; in an image it makes hosts differ.',
+      findUpdaters(entries).map(({ entry, remedy }) => ({ entry, note: remedy })),
+    ),
+    ...perUser(entries, classes),
+    finding(
+      'service',
+      'It runs a service',
+      'It has to be registered and started each time it is attached.',
+      ofClass('service'),
+    ),
+    finding(
+      'dependency',
+      'It needs another application',
+      'It points into a folder that it does not bring; that application must be attached too, or travel along.',
+      dependencies(entries, folders),
+    ),
+    finding(
+      'shell extension',
+      'It extends the shell',
+      'The shell loads it into every session, and holds its files open.',
+      ofClass('shell extension'),
+    ),
+    finding(
+      'certificate',
+      'It trusts a certificate for the whole machine',
+      'Everybody on the host trusts it, with the application or without.',
+      ofClass('certificate'),
+    ),
+    finding(
+      'run-time writes',
+      'It writes beside its programs',
+      'A container is read-only there, so it fails or writes elsewhere.',
+      runTimeWrites(comparison.dropped, folders),
+    ),
+    finding(
+      'hard-coded path',
+      'It holds paths of the packaging machine',
+      'They lead nowhere on a host.',
+      hardCodedPaths(entries),
+    ),
+    finding(
+      'shared library',
+      'It puts libraries where others look for them',
+      'Another version of them is what another application gets.',
+      ofClass('shared library'),
+    ),
+    ...large(entries),
+  ];
+  return findings.filter((found) => found.evidence.length > 0);
+}
+
+function finding(kind: FindingKind, title: string, why: string, evidence: readonly Evidence[]): Finding {
+  return { kind, title, why, evidence };
+}
+
+function perUser(entries: readonly Entry[], classes: ReadonlyMap<Entry, EntryClass>): Finding[] {
+  const isProgram = (entry: Entry) => entry.kind === 'file' && /\.(exe|bat|cmd|jar|sh)$/i.test(entry.path);
+  const programs = entries.filter(isProgram);
+  const own = entries.filter((entry) => {
+    const found = classes.get(entry);
+    return found === 'per-user file' || found === 'user setting';
+  });
+  const isForOne = programs.length > 0 && programs.every((entry) => classes.get(entry) === 'per-user file');
+  const evidence = own.map((entry) => ({ entry, note: '' }));
+  return isForOne
+    ? [
+        finding(
+          'one user only',
+          'It installs for one user only',
+          'All its programs lie in the profile of whoever installed it; nobody else has it, and it is gone with the profile.',
+          evidence,
+        ),
+      ]
+    : [
+        finding(
+          'profile',
+          'It writes into the profile of who installed it',
+          'Other people start without these; set them for everybody or leave them out.',
+          evidence,
+        ),
+      ];
+}
+
+/** Folders, two parts deep at most, that the capture's own files lie in. */
+function programFolders(entries: readonly Entry[]): Set<string> {
+  const folders = new Set<string>();
+  for (const entry of entries) {
+    if (entry.kind !== 'file') continue;
+    const folder = folderInPrograms(entry.path);
+    if (folder) folders.add(folder.toLowerCase());
+  }
+  return folders;
+}
+
+/** `Program files/Name` of a path that lies there. */
+function folderInPrograms(path: string): string | undefined {
+  const plain = path.replaceAll('\\', '/').replace(/^"?[a-z]:\//i, '');
+  return /^(program files( \(x86\))?\/[^/"]+)(\/|"|$)/i.exec(plain)?.[1];
+}
+
+function dependencies(entries: readonly Entry[], own: ReadonlySet<string>): Evidence[] {
+  return entries.flatMap((entry) => {
+    const folder = folderInPrograms(pointsTo(entry));
+    if (!folder || own.has(folder.toLowerCase())) return [];
+    return [{ entry, note: `points into ${folder}` }];
+  });
+}
+
+/** The path that an entry starts or names, where it is one that does. */
+function pointsTo(entry: Entry): string {
+  switch (entry.kind) {
+    case 'registry':
+      return entry.value;
+    case 'service':
+      return entry.image;
+    case 'task':
+      return entry.run;
+    case 'shortcut':
+    case 'link':
+      return entry.target;
+    default:
+      return '';
+  }
+}
+
+function runTimeWrites(dropped: readonly Dropped[], own: ReadonlySet<string>): Evidence[] {
+  return dropped.flatMap(({ entry, reason }) => {
+    const folder = entry.kind === 'file' ? folderInPrograms(entry.path) : undefined;
+    return folder && own.has(folder.toLowerCase()) ? [{ entry, note: reason }] : [];
+  });
+}
+
+function hardCodedPaths(entries: readonly Entry[]): Evidence[] {
+  return entries.flatMap((entry) => {
+    const path = pointsTo(entry);
+    return entry.kind !== 'link' && isPerUserPath(path) ? [{ entry, note: path }] : [];
+  });
+}
+
+function large(entries: readonly Entry[]): Finding[] {
+  const bytes = bytesOf(entries);
+  const files = entries.flatMap((entry) =>
+    entry.kind === 'file' && entry.size >= LARGE_FILE_BYTES ? [entry] : [],
+  );
+  const evidence = files.sort((a, b) => b.size - a.size).map((entry) => ({ entry, note: '' }));
+  if (bytes <= LARGE_BYTES)
+    return [finding('large file', 'It has large files', 'Look whether everybody needs them.', evidence)];
+  const largest = entries.reduce<Entry | undefined>(
+    (most, entry) =>
+      entry.kind === 'file' && (most?.kind !== 'file' || entry.size > most.size) ? entry : most,
+    undefined,
+  );
+  return [
+    finding(
+      'large',
+      'It has more than 2 GB',
+      'Attaching, cloning or downloading it takes long on every host.',
+      evidence.length > 0 || !largest ? evidence : [{ entry: largest, note: 'the largest of many' }],
+    ),
+  ];
+}
+
+/** Evidence in words: names of the first few and how many there are. */
+export function evidenceText({ evidence }: Finding, most = 3): string {
+  const names = evidence.slice(0, most).map(({ entry }) => entryName(entry));
+  return evidence.length > most ? `${names.join(', ')} and ${evidence.length - most} more` : names.join(', ');
+}
