@@ -8,7 +8,33 @@ export const entrySchema = z.looseObject({ kind: z.string() });
 export const entryPointSchema = z.strictObject({
   name: text.min(1, 'has no name'),
   path: text.min(1, 'has no path'),
+  arguments: z.string().optional(),
+  icon: z.string().optional(),
+  associations: z
+    .array(z.string().regex(/^\.[^\s.]+$/, 'an ending is a dot and letters, such as .pel'))
+    .optional(),
+  protocols: z
+    .array(z.string().regex(/^[a-z][a-z0-9+.-]*$/, 'a protocol is small letters, such as zinnet'))
+    .optional(),
 });
+
+export const containerFormatSchema = z.enum(['squashfs', 'vhdx', 'vhdx-fixed', 'oci']);
+export type ContainerFormat = z.infer<typeof containerFormatSchema>;
+
+/** A container that was built: what it really took. */
+export const containerSchema = z.object({
+  format: containerFormatSchema,
+  digest: z.string(),
+  bytes,
+  seconds: z.number(),
+  builtAt: instant,
+});
+
+export const packageStates = ['draft', 'verified', 'live', 'held', 'withdrawn'] as const;
+export type PackageState = (typeof packageStates)[number];
+
+export const checkFindingSchema = z.object({ holds: z.boolean(), what: z.string() });
+export type CheckFinding = z.infer<typeof checkFindingSchema>;
 
 export const packageVersionSchema = z.object({
   id: z.string(),
@@ -16,10 +42,16 @@ export const packageVersionSchema = z.object({
   name: z.string(),
   publisher: z.string(),
   version: z.string(),
-  state: z.enum(['live', 'held']),
-  format: z.literal('oci'),
-  /** Hex digest of the manifest. */
+  state: z.enum(packageStates),
+  /** Format of the container that hosts get. */
+  format: containerFormatSchema,
+  /** Hex digest of that container; of an image layout, of its manifest. */
   digest: z.string(),
+  /** All that were built, of which one was chosen. */
+  containers: z.array(containerSchema),
+  captureId: z.string().nullable(),
+  signed: z.object({ certificateId: z.string(), name: z.string(), at: instant, validTo: instant }).nullable(),
+  verified: z.object({ at: instant, findings: z.array(checkFindingSchema) }).nullable(),
   files: z.number(),
   sizeBytes: bytes,
   containerBytes: bytes,
@@ -67,8 +99,50 @@ export const captureComparisonSchema = z.object({
     z.object({ entry: entrySchema, change: z.string(), rule: z.string(), reason: z.string() }),
   ),
   same: z.number(),
-  updaters: z.array(z.object({ entry: entrySchema, remedy: z.string() })),
+  findings: z.array(
+    z.object({
+      kind: z.string(),
+      title: z.string(),
+      why: z.string(),
+      evidence: z.array(z.object({ entry: entrySchema, note: z.string() })),
+    }),
+  ),
+  /** What the placement model starts from: the estate as it is, and this capture's size. */
+  placement: z.object({ people: z.number(), hosts: z.number(), gigabytes: z.number() }),
 });
+
+export const clashSchema = z.object({
+  kind: z.string(),
+  what: z.string(),
+  packages: z.array(z.object({ id: z.string(), name: z.string(), version: z.string() })),
+  advice: z.string(),
+});
+export type Clash = z.infer<typeof clashSchema>;
+
+export const certificateSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  subject: z.string(),
+  issuer: z.string(),
+  serial: z.string(),
+  fingerprint: z.string(),
+  key: z.string(),
+  validFrom: instant,
+  validTo: instant,
+  validity: z.object({
+    state: z.enum(['not yet valid', 'valid', 'expired']),
+    days: z.number(),
+    warning: z.number().optional(),
+  }),
+  /** Why nobody should sign with it; empty when one can. */
+  fault: z.string(),
+  /** Pools whose hosts trust it, and those whose hosts do not. */
+  trustedBy: z.array(z.string()),
+  notTrustedBy: z.array(z.string()),
+  /** Package versions that it signed. */
+  signed: z.number(),
+});
+export type Certificate = z.infer<typeof certificateSchema>;
 
 export const packageSummarySchema = z.object({
   id: z.string(),
@@ -129,7 +203,7 @@ export const packageEndpoints = {
   pack: endpoint({
     method: 'post',
     path: '/captures/:id/container',
-    summary: 'Build the container of a capture',
+    summary: 'Build containers of a capture',
     params: idParams,
     body: z.strictObject({
       name: text.min(1, 'The name is empty'),
@@ -138,25 +212,76 @@ export const packageEndpoints = {
       entryPoints: z.array(entryPointSchema).min(1, 'needs at least one entry point'),
       /** Leave the files of updaters out. */
       withoutUpdaters: z.boolean().default(true),
+      formats: z
+        .array(containerFormatSchema)
+        .min(1, 'choose at least one')
+        .default(['squashfs', 'vhdx', 'oci']),
     }),
     response: z.object({ jobId: z.string() }),
   }),
   verify: endpoint({
     method: 'post',
     path: '/package-versions/:id/verify',
-    summary: 'Check the structure and every digest of a container',
+    summary: 'Check structure, content and signature of the container, and whether hosts trust it',
     params: idParams,
-    response: z.object({
-      holds: z.boolean(),
-      findings: z.array(z.object({ holds: z.boolean(), what: z.string() })),
-    }),
+    response: z.object({ holds: z.boolean(), findings: z.array(checkFindingSchema) }),
   }),
   setState: endpoint({
     method: 'patch',
     path: '/package-versions/:id',
-    summary: 'Offer a package version to hosts, or hold it',
+    summary: 'Offer a verified package version to hosts, hold it, or withdraw it',
     params: idParams,
-    body: z.strictObject({ state: z.enum(['live', 'held']) }),
+    body: z.strictObject({ state: z.enum(['live', 'held', 'withdrawn']) }),
+    response: done,
+  }),
+  choose: endpoint({
+    method: 'post',
+    path: '/package-versions/:id/choose',
+    summary: 'Choose which container hosts get; it has to be signed and verified anew',
+    params: idParams,
+    body: z.strictObject({ format: containerFormatSchema }),
+    response: done,
+  }),
+  sign: endpoint({
+    method: 'post',
+    path: '/package-versions/:id/sign',
+    summary: 'Sign the container, in place of an earlier signature',
+    params: idParams,
+    body: z.strictObject({ certificateId: text.min(1, 'choose a certificate') }),
+    response: done,
+  }),
+  contents: endpoint({
+    method: 'get',
+    path: '/package-versions/:id/contents',
+    summary: 'What is in the container, read from it',
+    params: idParams,
+    response: z.array(
+      z.object({
+        path: z.string(),
+        kind: z.enum(['file', 'folder', 'link']),
+        size: bytes,
+        target: z.string(),
+      }),
+    ),
+  }),
+  clashes: endpoint({
+    method: 'get',
+    path: '/packages/clashes',
+    summary: 'What clashes between offered packages, or between them and a capture',
+    query: z.strictObject({ capture: z.string().optional() }),
+    response: z.array(clashSchema),
+  }),
+  certificates: endpoint({
+    method: 'get',
+    path: '/certificates',
+    summary: 'Certificates that containers are signed with',
+    response: z.array(certificateSchema),
+  }),
+  deleteCertificate: endpoint({
+    method: 'delete',
+    path: '/certificates/:id',
+    summary: 'Delete a certificate with its key; what it signed stays signed',
+    params: idParams,
     response: done,
   }),
 };

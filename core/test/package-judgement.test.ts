@@ -244,7 +244,7 @@ describe('conflicts', () => {
       ]),
     ]);
     expect(clashes.map(({ kind, what, packages }) => ({ kind, what, packages }))).toEqual([
-      { kind: 'file', what: 'common files/page.dll', packages: ['Pellam Reader-1', 'Hesperling Labels-1'] },
+      { kind: 'file', what: 'Common files/page.dll', packages: ['Pellam Reader-1', 'Hesperling Labels-1'] },
     ]);
   });
   it('settings, services, entry points, associations', () => {
@@ -256,8 +256,8 @@ describe('conflicts', () => {
       }),
     ]);
     expect(clashes.map((clash) => `${clash.kind} ${clash.what}`)).toEqual([
-      'setting machine\\s\\v',
-      'service s',
+      'setting Machine\\S\\v',
+      'service S',
       'entry point Draw',
       'file association .pic',
     ]);

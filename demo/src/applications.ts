@@ -14,6 +14,16 @@ interface PlannedApplication {
   readonly bytes: number;
   readonly updater?: boolean;
   readonly service?: string;
+  /** Name of a kernel driver that it brings. */
+  readonly driver?: string;
+  readonly perUser?: boolean;
+  /** An application whose programs it uses. */
+  readonly needs?: string;
+  /** Ending of the files that it opens. */
+  readonly opens?: string;
+  /** Files it puts where others look for them, and their bytes. */
+  readonly besides?: readonly { readonly path: string; readonly bytes: number }[];
+  readonly logs?: boolean;
 }
 
 const MB = 1_000_000;
@@ -30,14 +40,21 @@ export const applications: readonly PlannedApplication[] = [
     3 * MB,
   ),
   app('Cartolune', 'Cartolune Maps', ['12'], 'container', 'needs graphics', 420, 9 * MB),
-  app('Pellam Reader', 'Pellam', ['9.0'], 'container', '', 90, 2 * MB),
+  {
+    ...app('Pellam Reader', 'Pellam', ['9.0'], 'container', '', 90, 2 * MB),
+    opens: '.pel',
+    besides: [{ path: 'Common files/Page/page.dll', bytes: 41_000 }],
+  },
   {
     ...app('Zinnet Browser', 'Zinnet', ['139.0'], 'container', 'brings an updater', 460, 5 * MB),
     waiting: '141.0',
     updater: true,
     service: 'ZinnetUpdate',
   },
-  app('Dockray Scan', 'Dockray', ['3.4'], 'in the image', 'has a kernel driver', 40, MB),
+  {
+    ...app('Dockray Scan', 'Dockray', ['3.4'], 'in the image', 'has a kernel driver', 40, MB),
+    driver: 'DockrayScan',
+  },
   {
     ...app('Tillbeck Cash', 'Tillbeck', ['5.1'], 'container', 'has a service', 70, 2 * MB),
     service: 'TillbeckCash',
@@ -48,15 +65,29 @@ export const applications: readonly PlannedApplication[] = [
     ...app('Vexley Voice', 'Vexley', ['5.0'], 'container', 'must be there at sign-in', 80, 2 * MB),
     service: 'VexleyVoice',
   },
-  app('Corvane Stats', 'Corvane', ['11.2'], 'container', 'needs Quaybolt Runtime', 150, 3 * MB),
+  {
+    ...app('Corvane Stats', 'Corvane', ['11.2'], 'container', 'needs Quaybolt Runtime', 150, 3 * MB),
+    needs: 'Quaybolt Runtime',
+    opens: '.cvs',
+  },
   app('Quaybolt Runtime', 'Quaybolt', ['5.2'], 'container', 'others depend on it', 110, 2 * MB),
-  app('Ostrand Forms', 'Ostrand', [], 'not packaged', 'installs for one user only', 30, MB),
-  app('Hesperling Labels', 'Hesperling', ['6.2'], 'container', 'writes a file of Pellam Reader', 45, MB),
-  app('Lanrick Ledger', 'Lanrick', ['4.0'], 'container', '', 85, 2 * MB),
+  {
+    ...app('Ostrand Forms', 'Ostrand', [], 'not packaged', 'installs for one user only', 30, MB),
+    waiting: '3.1',
+    perUser: true,
+  },
+  {
+    ...app('Hesperling Labels', 'Hesperling', ['6.2'], 'container', 'writes a file of Pellam Reader', 45, MB),
+    besides: [{ path: 'Common files/Page/page.dll', bytes: 38_000 }],
+  },
+  { ...app('Lanrick Ledger', 'Lanrick', ['4.0'], 'container', '', 85, 2 * MB), logs: true },
   app('Oddenby Post', 'Oddenby', ['3.3'], 'container', '', 55, MB),
   app('Skerrowby Notes', 'Skerrowby', ['1.8'], 'container', '', 35, MB),
   app('Fennimark Draw', 'Fennimark', ['6.0'], 'container', '', 130, 3 * MB),
-  app('Halvane Print', 'Halvane', ['2.2'], 'in the image', 'has a kernel driver', 30, MB),
+  {
+    ...app('Halvane Print', 'Halvane', ['2.2'], 'in the image', 'has a kernel driver', 30, MB),
+    driver: 'HalvanePort',
+  },
   app('Mossgill Vault', 'Mossgill', ['9.1'], 'container', '', 40, MB),
   app('Brindlecote Rota', 'Brindlecote', ['7.7'], 'container', '', 65, MB),
   app('Umberley Scan', 'Umberley', ['1.4'], 'container', '', 30, MB),
@@ -82,7 +113,6 @@ function app(
   return { name, publisher, versions, delivery, note, files, bytes };
 }
 
-/** The installer of one version of an application. */
 /** Of the others nobody has written it down. */
 const licences: Readonly<Record<string, string>> = {
   'Brackenote Office': 'Brackenote volume licence, per user on shared machines',
@@ -92,41 +122,16 @@ const licences: Readonly<Record<string, string>> = {
   'Zinnet Browser': 'free for any use',
 };
 
+/** The installer of one version of an application. */
 export function installerOf(application: PlannedApplication, version: string): InstallerPlan {
-  const { name, publisher, files, bytes } = application;
+  const { name, publisher, files, bytes, driver } = application;
   const program = name.split(' ')[0]?.toLowerCase() ?? 'program';
-  const path = `${programFolder(name)}/${program}.exe`;
-  const settings: Entry[] = [
-    {
-      kind: 'registry',
-      key: `Machine\\Software\\${publisher}\\${name}`,
-      name: 'Version',
-      type: 'REG_SZ',
-      value: version,
-    },
-    {
-      kind: 'registry',
-      key: `Machine\\Software\\${publisher}\\${name}`,
-      name: 'Folder',
-      type: 'REG_SZ',
-      value: programFolder(name),
-    },
-    { kind: 'shortcut', path: `Users/All/Desktop/${name}`, target: path },
+  const folder = programFolder(name, application.perUser);
+  const path = `${folder}/${program}.exe`;
+  const besides = [
+    ...(application.besides ?? []),
+    ...(driver ? [{ path: `System/Drivers/${program}.sys`, bytes: 64_000 }] : []),
   ];
-  if (application.service)
-    settings.push({
-      kind: 'service',
-      name: application.service,
-      start: 'automatic',
-      image: application.updater ? `${programFolder(name)}/updater/${program}-update.exe` : path,
-    });
-  if (application.updater)
-    settings.push({
-      kind: 'task',
-      name: `${publisher} nightly check`,
-      run: `${programFolder(name)}/updater/${program}-update.exe`,
-      schedule: 'daily 03:10',
-    });
   return {
     id: `${program}-${version}`,
     name,
@@ -134,9 +139,52 @@ export function installerOf(application: PlannedApplication, version: string): I
     version,
     files,
     bytes,
-    entryPoints: [{ name, path }],
-    settings,
+    entryPoints: [{ name, path, ...(application.opens ? { associations: [application.opens] } : {}) }],
+    settings: settingsOf(application, version, path),
     updater: application.updater ?? false,
+    ...(application.perUser ? { perUser: true } : {}),
+    ...(application.logs ? { logs: true } : {}),
+    ...(besides.length > 0 ? { besides } : {}),
     ...(licences[name] ? { licence: licences[name] } : {}),
   };
+}
+
+function settingsOf(application: PlannedApplication, version: string, path: string): Entry[] {
+  const { name, publisher, service, driver, needs, opens, perUser } = application;
+  const folder = programFolder(name, perUser);
+  const value = (key: string, valueName: string, text: string): Entry => ({
+    kind: 'registry',
+    key,
+    name: valueName,
+    type: 'REG_SZ',
+    value: text,
+  });
+  const own = `${perUser ? 'User' : 'Machine'}\\Software\\${publisher}\\${name}`;
+  const update = `${folder}/updater/${name.split(' ')[0]?.toLowerCase() ?? ''}-update.exe`;
+  return [
+    value(own, 'Version', version),
+    value(own, 'Folder', folder),
+    { kind: 'shortcut', path: `Users/${perUser ? 'packager' : 'All'}/Desktop/${name}`, target: path },
+    ...(service
+      ? [
+          {
+            kind: 'service',
+            name: service,
+            start: 'automatic',
+            image: application.updater ? update : path,
+          } as const,
+        ]
+      : []),
+    ...(application.updater
+      ? [{ kind: 'task', name: `${publisher} nightly check`, run: update, schedule: 'daily 03:10' } as const]
+      : []),
+    ...(driver
+      ? [
+          { kind: 'driver', name: driver, version } as const,
+          { kind: 'service', name: driver, start: 'boot', image: `System/Drivers/${driver}.sys` } as const,
+        ]
+      : []),
+    ...(needs ? [value(own, 'Runtime', `${programFolder(needs)}/runtime.dll`)] : []),
+    ...(opens ? [value(`Machine\\Software\\Classes\\${opens}`, '', `${name} file`)] : []),
+  ];
 }

@@ -1,5 +1,6 @@
 /** Files of made-up installers: really generated, from a seed, of realistic compressibility. */
 import type { Entry } from '@vatline/core/image/inventory';
+import type { EntryPoint } from '@vatline/core/package/manifest';
 import { between, pick, seededRandom, type Random } from '@vatline/core/random';
 
 export interface InstallerPlan {
@@ -10,11 +11,17 @@ export interface InstallerPlan {
   readonly files: number;
   /** About how many bytes all files have together. */
   readonly bytes: number;
-  readonly entryPoints: readonly { readonly name: string; readonly path: string }[];
+  readonly entryPoints: readonly EntryPoint[];
   /** What it sets that is not a file. */
   readonly settings: readonly Entry[];
   /** Whether it brings a program that updates it. */
   readonly updater: boolean;
+  /** Whether it installs into the profile of whoever runs it. */
+  readonly perUser?: boolean;
+  /** Files it puts outside of its own folder, and their bytes. */
+  readonly besides?: readonly { readonly path: string; readonly bytes: number }[];
+  /** Whether it writes a log beside its programs. */
+  readonly logs?: boolean;
   /** Name of its licence, where the library knows it. */
   readonly licence?: string;
 }
@@ -31,8 +38,8 @@ const words =
 const places = ['resources', 'locales', 'templates', 'help', 'plugins', 'icons'];
 
 /** Folder of an application's programs. */
-export function programFolder(name: string): string {
-  return `Program files/${name}`;
+export function programFolder(name: string, perUser = false): string {
+  return perUser ? `Users/packager/Local/${name}` : `Program files/${name}`;
 }
 
 function text(random: Random, bytes: number): Buffer {
@@ -72,7 +79,7 @@ function binary(random: Random, bytes: number, noisy: number): Buffer {
 
 /** The files an installer puts on a machine. The same plan gives the same bytes. */
 export function* generatePayload(plan: InstallerPlan): Generator<PayloadFile> {
-  const folder = programFolder(plan.name);
+  const folder = programFolder(plan.name, plan.perUser);
   const program = plan.name.split(' ')[0]?.toLowerCase() ?? 'program';
   const random = seededRandom(`payload ${plan.name}`);
   const main = Math.round(plan.bytes * 0.3);
@@ -82,6 +89,8 @@ export function* generatePayload(plan: InstallerPlan): Generator<PayloadFile> {
   };
   if (plan.updater)
     yield { path: `${folder}/updater/${program}-update.exe`, content: binary(random, 180_000, 0.4) };
+  for (const { path, bytes } of plan.besides ?? [])
+    yield { path, content: binary(seededRandom(`${path} of ${plan.name}`), bytes, 0.4) };
   const rest = Math.max(200, Math.round((plan.bytes - main) / Math.max(1, plan.files - 1)));
   let last: Buffer | undefined;
   for (let i = 1; i < plan.files; i++) {
@@ -135,5 +144,7 @@ export function* noiseFiles(plan: InstallerPlan): Generator<PayloadFile> {
   for (let i = 1; i <= 6; i++) yield { path: `System/Prefetch/START-${i}.pf`, content: text(random, 100) };
   yield { path: 'System/Event logs/system.evtx', content: text(random, 2_000) };
   yield { path: `Users/packager/${plan.name} setup.log`, content: text(random, 1_500) };
+  if (plan.logs)
+    yield { path: `${programFolder(plan.name, plan.perUser)}/first-run.log`, content: text(random, 900) };
   yield { path: 'System/Fonts/cache.idx', content: Buffer.from('fonts 12, looked at again') };
 }

@@ -101,6 +101,16 @@ function datesFinding(what: string, certificate: X509Certificate, at: number): F
   }
 }
 
+/** Whether a certificate leads to one that is trusted, at an instant in milliseconds. */
+export function isTrusted(
+  certificate: X509Certificate,
+  along: readonly X509Certificate[],
+  trusted: readonly X509Certificate[],
+  at: number,
+): boolean {
+  return chainFindings(certificate, along, trusted, at).every((finding) => finding.holds);
+}
+
 /** No chain that anybody uses is longer. */
 const MOST_LINKS = 8;
 

@@ -1,6 +1,7 @@
 /** Whether a container is whole: its structure, every file, the names that hosts must keep, its bill of materials. */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { filesOfBom } from '@vatline/core/container/bill-of-materials';
 import { hostNameFault } from '@vatline/core/container/host-names';
 import { limitsFor } from '@vatline/core/container/limits';
 import { overlappingRanges } from '@vatline/core/container/overlaps';
@@ -90,23 +91,11 @@ async function contentFindings(path: string, container: OpenContainer): Promise<
 function bomFinding(path: string, digests: ReadonlyMap<string, string>): Finding[] {
   const beside = `${path}.cdx.json`;
   if (!existsSync(beside)) return [];
-  const listed = componentDigests(readFileSync(beside, 'utf8'));
-  if (!listed) return [failed('bill of materials: cannot be read')];
+  const listed = new Map(filesOfBom(readFileSync(beside, 'utf8')).map((file) => [file.path, file.sha256]));
+  if (listed.size === 0 && digests.size > 0) return [failed('bill of materials: lists no file')];
   for (const [file, digest] of digests)
     if (listed.get(file) !== digest) return [failed(`bill of materials: ${file} is not as it is listed`)];
   return listed.size === digests.size
     ? [held('bill of materials: every file is as it is listed')]
     : [failed(`bill of materials: lists ${listed.size} files, the container has ${digests.size}`)];
-}
-
-function componentDigests(text: string): Map<string, string> | undefined {
-  try {
-    const bom = JSON.parse(text) as {
-      components?: { type?: string; name?: string; hashes?: { content?: string }[] }[];
-    };
-    const files = (bom.components ?? []).filter((component) => component.type === 'file');
-    return new Map(files.map((file) => [file.name ?? '', file.hashes?.[0]?.content ?? '']));
-  } catch {
-    return undefined;
-  }
 }

@@ -20,8 +20,11 @@ import { imageJobs } from './image/jobs.ts';
 import { imageRoutes } from './image/routes.ts';
 import { ImageStore } from './image/store.ts';
 import { packageJobs } from './package/jobs.ts';
+import { certificateRoutes } from './package/certificate-routes.ts';
+import { CertificateStore } from './package/certificates.ts';
 import { packageRoutes } from './package/routes.ts';
 import { PackageStore } from './package/store.ts';
+import { versionRoutes } from './package/version-routes.ts';
 import { openDatabase, type Db } from './platform/database.ts';
 import { createHttp } from './platform/http.ts';
 import { JobRunner } from './platform/jobs/runner.ts';
@@ -85,6 +88,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   };
   const images = new ImageStore(parts);
   const packages = new PackageStore(parts);
+  const certificates = new CertificateStore(parts);
   const pools = new PoolStore(parts);
   const rollouts = new RolloutStore(parts, pools);
   const engine = new RolloutEngine(parts, pools, rollouts, new HostWork(parts, pools, rollouts));
@@ -94,7 +98,12 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   packageJobs(parts, packages);
   poolJobs(parts);
   if (options.demo)
-    await fillDemo(parts, estate, { images, packages, pools }, options.onProgress ?? (() => undefined));
+    await fillDemo(
+      parts,
+      estate,
+      { images, packages, pools, certificates },
+      options.onProgress ?? (() => undefined),
+    );
   await images.indexOlderVersions();
   const resumedJobs = await jobs.resumeAll();
   await engine.resume();
@@ -113,6 +122,8 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   deltaRoutes(v1, parts, images);
   materialRoutes(v1, parts, images);
   packageRoutes(v1, parts, packages);
+  versionRoutes(v1, parts, packages, certificates);
+  certificateRoutes(v1, parts, certificates);
   poolRoutes(v1, parts, pools);
   rolloutRoutes(v1, parts, pools, rollouts, engine);
   accessRoutes(v1, parts);

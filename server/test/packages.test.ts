@@ -1,9 +1,10 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Capture, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import type { Capture, Certificate, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import { makeAuthority } from '@vatline/demo/certificates';
 import { inventoryHeader } from '@vatline/core/image/inventory';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
@@ -33,41 +34,126 @@ describe('a capture on the practice machine', () => {
     expect(capture).toMatchObject({ state: 'ready', counts: { removed: 0, moved: 0 } });
     const comparison = await server.get<{
       dropped: { rule: string }[];
-      updaters: { remedy: string }[];
+      findings: { kind: string; evidence: { note: string }[] }[];
       changed: unknown[];
     }>(`/captures/${captureId}/comparison`);
     expect(new Set(comparison.dropped.map((row) => row.rule))).toEqual(
       new Set(['temporary', 'update store', 'search index', 'prefetch', 'event log', 'log']),
     );
-    expect(comparison.updaters).toHaveLength(3);
+    expect(comparison.findings.map((finding) => [finding.kind, finding.evidence.length])).toEqual([
+      ['updater', 3],
+    ]);
     expect(comparison.changed).toHaveLength(1);
   });
 
-  it('packs it without the updater; the container verifies and downloads', async () => {
+  const versionOf = async () => {
+    const [version] = await versionsOf('Zinnet Browser');
+    if (!version) throw new Error('there is no version');
+    return version;
+  };
+
+  it('builds three containers without the updater, as a draft; one is chosen', async () => {
     const { proposal } = await server.get<Capture>(`/captures/${captureId}`);
     const { jobId } = await server.send<{ jobId: string }>(
       'post',
       `/captures/${captureId}/container`,
       proposal,
     );
-    for (let state = 'running'; state === 'running' || state === 'waiting';) {
-      ({ state } = await server.get<{ state: string }>(`/jobs/${jobId}`));
-      await new Promise((done) => setTimeout(done, 20));
-    }
-    expect(await server.get(`/jobs/${jobId}`)).toMatchObject({ state: 'done' });
-    const [version] = await versionsOf('Zinnet Browser');
+    expect((await server.untilEnded(jobId)).state).toBe('done');
+    const version = await versionOf();
     expect(version).toMatchObject({
       version: '141.0',
-      state: 'live',
+      state: 'draft',
+      format: 'squashfs',
       files: 461,
       entryPoints: proposal.entryPoints,
+      captureId,
+      signed: null,
+      verified: null,
     });
-    expect(await server.send('post', `/package-versions/${version?.id}/verify`)).toMatchObject({
-      holds: true,
-    });
-    expect(folders('containers')).toEqual([version?.digest, `${version?.digest}.cdx.json`].sort());
+    expect(version.containers.map((one) => one.format)).toEqual(['squashfs', 'oci', 'vhdx']);
+    expect(folders('containers').sort()).toEqual(
+      version.containers.flatMap((one) => [one.digest, `${one.digest}.cdx.json`]).sort(),
+    );
+    await server.send('post', `/package-versions/${version.id}/choose`, { format: 'oci' });
+    expect((await versionOf()).digest).toBe(version.containers.find((one) => one.format === 'oci')?.digest);
+    expect(
+      (await server.refused('post', `/package-versions/${version.id}/choose`, { format: 'vhdx-fixed' }))
+        .paths,
+    ).toEqual(['format']);
+  });
+
+  it('says what clashes: nothing, with an empty library', async () => {
+    expect(await server.get(`/packages/clashes?capture=${captureId}`)).toEqual([]);
+  });
+
+  it('is read from the container, and single files are taken out of it', async () => {
+    const { id } = await versionOf();
+    const contents = await server.get<{ path: string; kind: string; size: number }[]>(
+      `/package-versions/${id}/contents`,
+    );
+    expect(contents.filter((row) => row.kind === 'file')).toHaveLength(461);
+    const wanted = contents.find((row) => row.path.endsWith('.txt'));
+    const { body } = (await request(server.app.http)
+      .get(`/api/v1/package-versions/${id}/file`)
+      .query({ path: wanted?.path })
+      .buffer(true)
+      .parse((stream, done) => {
+        let bytes = 0;
+        stream.on('data', (part: Buffer) => (bytes += part.length)).on('end', () => done(null, bytes));
+      })) as { body: number };
+    expect(body).toBe(wanted?.size);
+  });
+
+  it('unsigned, it is not verified and cannot be offered', async () => {
+    const { id } = await versionOf();
+    const { holds, findings } = await server.send<{
+      holds: boolean;
+      findings: { holds: boolean; what: string }[];
+    }>('post', `/package-versions/${id}/verify`);
+    expect(holds).toBe(false);
+    expect(findings.filter((finding) => !finding.holds)).toEqual([
+      { holds: false, what: 'signature: there is none beside the container' },
+    ]);
+    expect((await server.refused('patch', `/package-versions/${id}`, { state: 'live' })).status).toBe(409);
+  });
+
+  it('signed with a certificate, it verifies and goes live', async () => {
+    const { id } = await versionOf();
+    const authority = makeAuthority(server.app.estate.clock.now());
+    const bring = (name: string, pem: string) =>
+      request(server.app.http)
+        .post('/api/v1/certificates')
+        .field('name', name)
+        .field('password', '')
+        .attach('file', Buffer.from(pem), 'key.pem');
+    const brought = await bring('Packaging', authority.valid.pem);
+    expect(brought.status).toBe(200);
+    expect((await bring('Packaging', authority.valid.pem)).status).toBe(422);
+    const again = (await bring('Nonsense', 'nonsense')).body as {
+      faults: { path: string; message: string }[];
+    };
+    expect(again.faults).toEqual([{ path: 'file', message: 'is neither PKCS #12 nor PEM' }]);
+    const [certificate, ...others] = await server.get<Certificate[]>('/certificates');
+    expect([certificate?.name, certificate?.fault, others]).toEqual(['Packaging', '', []]);
+    const stored = await server.app.db.selectFrom('certificate').selectAll().executeTakeFirstOrThrow();
+    expect(JSON.stringify([stored, certificate])).not.toContain('PRIVATE KEY');
+    expect(statSync(join(server.folder, 'sealing.key')).mode & 0o777).toBe(0o600);
+    const sign = { certificateId: certificate?.id };
+    await server.send('post', `/package-versions/${id}/sign`, sign);
+    expect(await server.send('post', `/package-versions/${id}/verify`)).toMatchObject({ holds: true });
+    expect((await versionOf()).state).toBe('verified');
+    await server.send('patch', `/package-versions/${id}`, { state: 'live' });
+    expect(await versionOf()).toMatchObject({ state: 'live', signed: { name: 'Packaging' } });
+    expect((await server.refused('post', `/package-versions/${id}/choose`, { format: 'vhdx' })).status).toBe(
+      409,
+    );
+  });
+
+  it('downloads as a general tool takes it', async () => {
+    const version = await versionOf();
     const download = await request(server.app.http)
-      .get(`/api/v1/package-versions/${version?.id}/download`)
+      .get(`/api/v1/package-versions/${version.id}/download`)
       .buffer(true)
       .parse((stream, done) => {
         const parts: Buffer[] = [];
@@ -146,11 +232,12 @@ describe('an uploaded capture', () => {
     });
     await server.untilEnded(jobId);
     const [version] = await versionsOf('Own');
+    const layer = version?.containers.find((one) => one.format === 'oci');
     const bundle = join(work, 'bundle');
     execFileSync('umoci', [
       'unpack',
       '--image',
-      `${join(server.folder, 'containers', version?.digest ?? '')}:1`,
+      `${join(server.folder, 'containers', layer?.digest ?? '')}:1`,
       bundle,
     ]);
     const sums = (folder: string) =>

@@ -72,7 +72,7 @@ describe('the platform', () => {
   it('says that it is well', async () => {
     expect(await server.get('/health')).toEqual({
       status: 'well',
-      schema: '0006-image-depth',
+      schema: '0007-packages-depth',
       jobsRunning: 0,
     });
   });

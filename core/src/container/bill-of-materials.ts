@@ -31,3 +31,18 @@ export function billOfMaterials(
     })),
   });
 }
+
+/** The files that a bill of materials lists; none when it is not JSON. Sizes are not in it. */
+export function filesOfBom(text: string): { readonly path: string; readonly sha256: string }[] {
+  let bom: { components?: { type?: string; name?: string; hashes?: { content?: string }[] }[] };
+  try {
+    bom = JSON.parse(text) as typeof bom;
+  } catch {
+    return [];
+  }
+  return (bom.components ?? []).flatMap((component) =>
+    component.type === 'file'
+      ? [{ path: component.name ?? '', sha256: component.hashes?.[0]?.content ?? '' }]
+      : [],
+  );
+}

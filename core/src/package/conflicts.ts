@@ -3,7 +3,7 @@
  * key, so that ten million of them fit: the first pass keeps a number for each, and only keys that
  * come twice are looked at again.
  */
-import { entryKey, valueFields, type Entry } from '../image/inventory.ts';
+import { entryKey, entryName, valueFields, type Entry } from '../image/inventory.ts';
 import type { Dependency, EntryPoint } from './manifest.ts';
 import { versionRange } from './version-range.ts';
 
@@ -127,6 +127,7 @@ function grouped(
 interface Holder {
   readonly owner: ComparedPackage;
   readonly value: string;
+  readonly entry: Entry;
 }
 
 function entryClashes(packages: readonly ComparedPackage[]): Clash[] {
@@ -137,20 +138,20 @@ function entryClashes(packages: readonly ComparedPackage[]): Clash[] {
       if (!kinds[entry.kind] || !repeated.has(keyHash(entry))) continue;
       const key = `${entry.kind}\0${entryKey(entry).toLowerCase()}`;
       const list = holders.get(key);
-      const holder = { owner, value: valueOf(entry) };
+      const holder = { owner, value: valueOf(entry), entry };
       if (list) list.push(holder);
       else holders.set(key, [holder]);
     }
-  return [...holders].flatMap(([key, list]) => clashOf(key, list));
+  return [...holders.values()].flatMap(clashOf);
 }
 
 /** Versions side by side differ in their own files on purpose, so only different packages clash. */
-function clashOf(key: string, list: readonly Holder[]): Clash[] {
+function clashOf(list: readonly Holder[]): Clash[] {
+  const [first] = list;
   const differ = new Set(list.map((holder) => holder.value)).size > 1;
   const owners = [...new Set(list.map((holder) => holder.owner))];
-  if (!differ || new Set(owners.map((one) => one.name)).size < 2) return [];
-  const [kind = '', ...rest] = key.split('\0');
-  const what = rest.filter(Boolean).join('\\');
+  if (!first || !differ || new Set(owners.map((one) => one.name)).size < 2) return [];
+  const { kind } = first.entry;
   const who = owners.map((one) => one.name).join(' and ');
   const advice =
     kind === 'file'
@@ -159,7 +160,12 @@ function clashOf(key: string, list: readonly Holder[]): Clash[] {
         ? `${who} set it differently; the one attached last wins. Leave it out of one.`
         : `${who} both have this service. Only one of them can run.`;
   return [
-    { kind: kinds[kind as Entry['kind']] ?? 'file', what, packages: owners.map((one) => one.id), advice },
+    {
+      kind: kinds[kind] ?? 'file',
+      what: entryName(first.entry),
+      packages: owners.map((one) => one.id),
+      advice,
+    },
   ];
 }
 

@@ -17,7 +17,9 @@ export type FindingKind =
   | 'hard-coded path'
   | 'shared library'
   | 'large'
-  | 'large file';
+  | 'large file'
+  /** With another package; found by comparing the two, not in the capture. */
+  | 'clash';
 
 export interface Finding {
   readonly kind: FindingKind;
@@ -131,7 +133,10 @@ function perUser(entries: readonly Entry[], classes: ReadonlyMap<Entry, EntryCla
     return found === 'per-user file' || found === 'user setting';
   });
   const isForOne = programs.length > 0 && programs.every((entry) => classes.get(entry) === 'per-user file');
-  const evidence = own.map((entry) => ({ entry, note: '' }));
+  // What somebody would open comes first: it says most.
+  const evidence = [...own]
+    .sort((a, b) => Number(isProgram(b)) - Number(isProgram(a)))
+    .map((entry) => ({ entry, note: '' }));
   return isForOne
     ? [
         finding(

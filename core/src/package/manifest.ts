@@ -4,13 +4,13 @@ export interface EntryPoint {
   readonly name: string;
   /** Path inside the container. */
   readonly path: string;
-  readonly arguments?: string;
+  readonly arguments?: string | undefined;
   /** Path inside the container of the picture it is shown with. */
-  readonly icon?: string;
+  readonly icon?: string | undefined;
   /** File name extensions it opens, with their dot. */
-  readonly associations?: readonly string[];
+  readonly associations?: readonly string[] | undefined;
   /** Protocols it handles, without colon. */
-  readonly protocols?: readonly string[];
+  readonly protocols?: readonly string[] | undefined;
 }
 
 export interface Dependency {
@@ -24,9 +24,9 @@ export interface PackageManifest {
   readonly version: string;
   readonly publisher: string;
   readonly entryPoints: readonly EntryPoint[];
-  readonly description?: string;
-  readonly licence?: string;
-  readonly dependencies?: readonly Dependency[];
+  readonly description?: string | undefined;
+  readonly licence?: string | undefined;
+  readonly dependencies?: readonly Dependency[] | undefined;
 }
 
 /** The manifest as it is written into containers: the same manifest gives the same text. */

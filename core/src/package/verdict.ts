@@ -1,5 +1,5 @@
 /** Which delivery suits a capture: a verdict for each, with the findings that it rests on. */
-import type { Finding, FindingKind } from './findings.ts';
+import type { FindingKind } from './findings.ts';
 
 export const deliveries = ['container', 'in the image', 'installed', 'published'] as const;
 export type Delivery = (typeof deliveries)[number];
@@ -29,6 +29,7 @@ const rules: Record<Delivery, Rules> = {
     'shell extension': ['care', 'the shell holds it open, so detaching waits for sign-out'],
     certificate: ['care', 'its certificate must be put on the hosts beforehand'],
     'run-time writes': ['care', 'it writes where a container is read-only'],
+    clash: ['care', 'it clashes with a package that hosts have'],
     'hard-coded path': ['care', 'paths of the packaging machine must be replaced'],
     large: ['care', 'more than 2 GB to mount and to read from the share'],
   },
@@ -36,6 +37,7 @@ const rules: Record<Delivery, Rules> = {
     updater: ['care', 'its updater makes hosts differ from the image'],
     'one user only': ['no', 'generalising the image takes the profile away, and it with it'],
     'hard-coded path': ['care', 'paths of the packaging machine must be replaced'],
+    clash: ['care', 'it overwrites a file or setting of another application'],
     large: ['care', 'every clone carries it'],
   },
   installed: {
@@ -43,6 +45,7 @@ const rules: Record<Delivery, Rules> = {
     updater: ['care', 'its updater changes what was installed'],
     'one user only': ['care', 'it installs anew for each person who signs in'],
     dependency: ['care', 'what it needs must be installed before'],
+    clash: ['care', 'it overwrites a file or setting of another application'],
     large: ['care', 'every host downloads it'],
   },
   published: {
@@ -52,7 +55,7 @@ const rules: Record<Delivery, Rules> = {
 };
 
 /** A verdict for every delivery. Findings that were dealt with (an updater switched off) are left out by the caller. */
-export function verdictsOn(findings: readonly Finding[]): Verdict[] {
+export function verdictsOn(findings: readonly { readonly kind: FindingKind }[]): Verdict[] {
   return deliveries.map((delivery) => {
     const hits = findings.flatMap((finding) => {
       const rule = rules[delivery][finding.kind];

@@ -5,6 +5,9 @@ import { applications, installerOf } from '@vatline/demo/applications';
 import { planLines, type PlannedLine } from '@vatline/demo/lines';
 import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
 import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
+import { makeAuthority } from '@vatline/demo/certificates';
+import { readIdentity } from '@vatline/files/signing-identity';
+import { signContainer } from '@vatline/files/sign-container';
 import { folderTree } from '@vatline/files/folder-tree';
 import { packContainer } from '@vatline/files/pack-container';
 import { fragmentRevisions } from '@vatline/demo/fragments';
@@ -20,7 +23,8 @@ import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
 import { buildMachineName } from '../image/build-job.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
 import type { ImageStore } from '../image/store.ts';
-import type { PackageStore } from '../package/store.ts';
+import type { CertificateStore } from '../package/certificates.ts';
+import { unsigned, type PackageStore } from '../package/store.ts';
 import { newId } from '../platform/ids.ts';
 import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -28,6 +32,7 @@ import type { PoolStore } from '../pool/store.ts';
 import { planFor } from '../rollout/plan.ts';
 
 interface Stores {
+  readonly certificates: CertificateStore;
   readonly images: ImageStore;
   readonly packages: PackageStore;
   readonly pools: PoolStore;
@@ -181,6 +186,7 @@ async function fillPackages(
   say: (text: string) => void,
 ): Promise<void> {
   let bytes = 0;
+  const signers = await fillCertificates(estate, stores, start);
   for (const application of applications) {
     const packageId = await stores.packages.addPackage({
       name: application.name,
@@ -204,12 +210,48 @@ async function fillPackages(
         container_bytes: packed.bytesOut,
         entry_points_json: JSON.stringify(plan.entryPoints),
         built_ms: start - 60 * DAY,
+        format: 'squashfs',
+        capture_id: null,
+        ...unsigned,
+        ...signers.sign(application.name, stores.packages.containerPath(packed.sha256), packed.sha256),
+      });
+      await stores.packages.addContainer({
+        version_id: id,
+        format: 'squashfs',
+        digest: packed.sha256,
+        size_bytes: packed.bytesOut,
+        seconds: packed.seconds,
+        built_ms: start - 60 * DAY,
       });
       made.containers.set(`${application.name} ${version}`, id);
       await estate.share.put(`demo/${plan.id}`, 'containers', packed.sha256, packed.bytesOut);
     }
   }
   say(`${made.containers.size} containers built from ${(bytes / 1e6).toFixed(0)} MB of generated files`);
+}
+
+/** The package whose certificate runs out before its next rollout. */
+const EXPIRING = 'Tillbeck Cash';
+
+/** What signs the containers of the demo: all but one with the certificate that is good for long. */
+async function fillCertificates(estate: PracticeEstate, stores: Stores, start: number) {
+  const authority = makeAuthority(start);
+  await estate.trust.add('', authority.root);
+  const bring = async ({ name, pem }: { name: string; pem: string }) => {
+    const identity = readIdentity(name, Buffer.from(pem), '');
+    return { identity, id: await stores.certificates.add(name, identity) };
+  };
+  const valid = await bring(authority.valid);
+  const expiring = await bring(authority.expiring);
+  await bring(authority.untrusted);
+  const signed_ms = start - 60 * DAY;
+  return {
+    sign: (application: string, container: string, digest: string) => {
+      const signer = application === EXPIRING ? expiring : valid;
+      signContainer(container, digest, signer.identity, signed_ms);
+      return { certificate_id: signer.id, signed_ms };
+    },
+  };
 }
 
 /** Generates the files, packs them, and throws the files away. */
@@ -220,20 +262,21 @@ async function packPlan(parts: Parts, stores: Stores, plan: InstallerPlan) {
     mkdirSync(dirname(target), { recursive: true });
     writeFileSync(target, content);
   }
+  const started = performance.now();
   const out = join(parts.dataFolder, 'containers', `filling-${plan.id}`);
   rmSync(out, { recursive: true, force: true });
   const { name, version, publisher, entryPoints } = plan;
   const packed = await packContainer({
     tree: folderTree(folder),
-    format: 'oci',
+    format: 'squashfs',
     out,
     manifest: { name, version, publisher, entryPoints },
     epoch: Date.UTC(2027, 0, 1) / 1000,
   });
-  renameSync(out, stores.packages.containerFolder(packed.sha256));
-  renameSync(`${out}.cdx.json`, `${stores.packages.containerFolder(packed.sha256)}.cdx.json`);
+  renameSync(out, stores.packages.containerPath(packed.sha256));
+  renameSync(`${out}.cdx.json`, `${stores.packages.containerPath(packed.sha256)}.cdx.json`);
   rmSync(join(parts.dataFolder, 'filling'), { recursive: true });
-  return packed;
+  return { ...packed, seconds: Math.round(performance.now() - started) / 1000 };
 }
 
 async function fillPool(

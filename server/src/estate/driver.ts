@@ -11,6 +11,7 @@ import type { Hardware } from '@vatline/core/image/hardware';
 import type { BuildSources } from '@vatline/core/image/sources';
 import type { Group } from '@vatline/core/access/see-as';
 import type { Entry } from '@vatline/core/image/inventory';
+import type { EntryPoint } from '@vatline/core/package/manifest';
 import type { Instant } from '@vatline/core/time/instant';
 
 export type EstateErrorKind = 'quota' | 'permission' | 'timeout' | 'not found' | 'conflict' | 'failed';
@@ -177,6 +178,12 @@ export interface FileShare {
   put(key: string, share: string, path: string, sizeBytes: number): Promise<void>;
 }
 
+/** Certificates that hosts take as the end of a chain. */
+export interface TrustStores {
+  /** Those of a pool's hosts, as PEM. */
+  of(pool: string): Promise<readonly string[]>;
+}
+
 export interface HostAgents {
   /** Hosts whose agent has not reported for over two checks. */
   silent(): Promise<readonly string[]>;
@@ -215,7 +222,7 @@ export interface Installer {
   readonly publisher: string;
   readonly version: string;
   readonly files: number;
-  readonly entryPoints: readonly { readonly name: string; readonly path: string }[];
+  readonly entryPoints: readonly EntryPoint[];
   /** Name of its licence, where known. */
   readonly licence?: string | undefined;
 }
@@ -244,6 +251,7 @@ export interface EstateDriver {
   readonly broker: Broker;
   readonly share: FileShare;
   readonly agents: HostAgents;
+  readonly trust: TrustStores;
   readonly activity: UserActivity;
   readonly packaging: PackagingMachine;
 }

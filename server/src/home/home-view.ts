@@ -4,6 +4,7 @@ import type { ImageVersion, LineSummary } from '@vatline/contract/image';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { HostState } from '@vatline/core/rollout/host-state';
 import type { DyeName } from '@vatline/core/dye/dyes';
+import { DAY } from '@vatline/core/time/instant';
 import { subjectAddress } from '../platform/jobs/subject-address.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { Stores } from './routes.ts';
@@ -105,6 +106,7 @@ async function needsOf(
     hostNotes(parts),
     versionsInTest(lines),
     packagesWaiting(stores),
+    certificatesEnding(parts, stores),
   ]);
   return groups.flat().sort((a, b) => rank(a.tone) - rank(b.tone));
 }
@@ -205,6 +207,31 @@ function versionsInTest(lines: readonly LineSummary[]): Need[] {
         };
       }),
   );
+}
+
+/** Days before its end at which a certificate that signed something in use is waited for. */
+const CERTIFICATE_DAYS = 30;
+
+/** Hosts refuse a container once its certificate has run out. */
+async function certificatesEnding(parts: Parts, stores: Stores): Promise<Need[]> {
+  const now = parts.estate.clock.now();
+  return (await stores.packages.versions()).flatMap((version): Need[] => {
+    const { signed, usedBy, state } = version;
+    if (!signed || usedBy.length === 0 || state !== 'live') return [];
+    const days = Math.floor((signed.validTo - now) / DAY);
+    if (days > CERTIFICATE_DAYS) return [];
+    const when = days < 0 ? 'has run out' : `runs out in ${days} ${days === 1 ? 'day' : 'days'}`;
+    return [
+      {
+        id: `certificate-${version.id}`,
+        tone: days < 0 ? 'trouble' : 'attention',
+        title: `${version.name} ${version.version}: its certificate ${when}`,
+        detail: `after that, hosts of ${usedBy.join(', ')} refuse to attach it; sign it again`,
+        action: 'Sign it again',
+        to: `/packages/${version.packageId}`,
+      },
+    ];
+  });
 }
 
 async function packagesWaiting(stores: Stores): Promise<Need[]> {

@@ -1,5 +1,5 @@
 /** Heavy work on captures, run in the worker pool. */
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import type { MessagePort } from 'node:worker_threads';
 import {
   countChanges,
@@ -7,8 +7,17 @@ import {
   type CaptureComparison,
   type ChangeCounts,
 } from '@vatline/core/package/noise';
+import type { Clash } from '@vatline/contract/package';
+import { filesOfBom } from '@vatline/core/container/bill-of-materials';
+import type { Entry } from '@vatline/core/image/inventory';
+import { findConflicts, type ComparedPackage } from '@vatline/core/package/conflicts';
+import { keptEntries } from '@vatline/core/package/findings';
+import type { EntryPoint } from '@vatline/core/package/manifest';
 import { must } from '@vatline/core/result';
 import { compareInventoryFiles } from '@vatline/files/inventory-file';
+import { signatureFindings } from '@vatline/files/sign-container';
+import { readCertificates } from '@vatline/files/signing-identity';
+import { verifyContainer, type Finding } from '@vatline/files/verify-container';
 import { folderTree } from '@vatline/files/folder-tree';
 import { packContainer as pack, type PackRequest, type Packed } from '@vatline/files/pack-container';
 
@@ -24,6 +33,89 @@ export function compareCapture(task: CompareTask): ChangeCounts {
   const answer: CaptureComparison = must(dropNoise(compareInventoryFiles(task.before, task.after)));
   writeFileSync(task.out, JSON.stringify(answer));
   return countChanges(answer);
+}
+
+export interface VerifyTask {
+  readonly container: string;
+  /** What the hosts of each pool trust, as PEM. */
+  readonly trust: readonly { readonly pool: string; readonly pem: string }[];
+  /** Milliseconds. */
+  readonly at: number;
+}
+
+/** Reads all of a container and its signature. What hosts trust is one finding for all pools together. */
+export async function verifyForPools({ container, trust, at }: VerifyTask): Promise<Finding[]> {
+  const { findings, sha256 } = await verifyContainer(container);
+  const byPool = trust.map(({ pool, pem }) => ({
+    pool,
+    found: signatureFindings(container, sha256, pem ? readCertificates(pool, pem) : [], at),
+  }));
+  const isChain = (finding: Finding) => finding.what.startsWith('chain:');
+  const own = byPool[0]?.found ?? signatureFindings(container, sha256, [], at);
+  const not = byPool.filter(({ found }) => found.some((finding) => isChain(finding) && !finding.holds));
+  const why = not[0]?.found.find((finding) => isChain(finding) && !finding.holds)?.what ?? '';
+  const isSigned = own.some(isChain);
+  return [
+    ...findings,
+    ...own.filter((finding) => !isChain(finding)),
+    ...(isSigned && not.length > 0
+      ? [{ holds: false, what: `${why}: by ${not.map((one) => one.pool).join(', ')}` }]
+      : []),
+    ...(isSigned && not.length === 0 && trust.length > 0
+      ? [{ holds: true, what: `chain: trusted by the hosts of ${trust.map((one) => one.pool).join(', ')}` }]
+      : []),
+  ];
+}
+
+/** A package with where its files and settings are written down. */
+export interface ClashingPackage {
+  readonly id: string;
+  readonly name: string;
+  readonly version: string;
+  readonly entryPoints: readonly EntryPoint[];
+  /** Bill of materials of its container: its files. */
+  readonly bom?: string;
+  /** Comparison of its capture: its settings, and its files where there is no container. */
+  readonly comparison?: string;
+}
+
+export interface ClashTask {
+  readonly packages: readonly ClashingPackage[];
+}
+
+export function findClashes({ packages }: ClashTask): Clash[] {
+  const byId = new Map(packages.map((one) => [one.id, one]));
+  return findConflicts(packages.map(comparedPackage)).map((clash) => ({
+    ...clash,
+    packages: clash.packages.flatMap((id) => {
+      const one = byId.get(id);
+      return one ? [{ id, name: one.name, version: one.version }] : [];
+    }),
+  }));
+}
+
+function comparedPackage(one: ClashingPackage): ComparedPackage {
+  const { id, name, version, entryPoints } = one;
+  return {
+    id,
+    name,
+    version,
+    entryPoints,
+    sideBySide: false,
+    dependencies: [],
+    entries: () => entriesOf(one),
+  };
+}
+
+/** Read anew each time it is walked, so that no more than one package is in memory. */
+function* entriesOf({ bom, comparison }: ClashingPackage): Generator<Entry> {
+  if (comparison) {
+    const kept = keptEntries(JSON.parse(readFileSync(comparison, 'utf8')) as CaptureComparison);
+    for (const entry of kept) if (!bom || entry.kind !== 'file') yield entry;
+  }
+  if (!bom) return;
+  for (const { path, sha256 } of filesOfBom(readFileSync(bom, 'utf8')))
+    yield { kind: 'file', path, size: 0, sha256, mode: '', modified: '' };
 }
 
 export interface PackTask extends Omit<PackRequest, 'tree' | 'onProgress' | 'cancelled'> {

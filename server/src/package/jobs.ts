@@ -6,6 +6,7 @@ import { compareEntries, inventoryHeader } from '@vatline/core/image/inventory';
 import type { PackageManifest } from '@vatline/core/package/manifest';
 import type { CaptureComparison, ChangeCounts } from '@vatline/core/package/noise';
 import { findUpdaters } from '@vatline/core/package/updaters';
+import type { ContainerFormat } from '@vatline/files/container-format';
 import { InputError } from '@vatline/files/input-error';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
@@ -14,7 +15,7 @@ import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { workerFile } from '../platform/workers.ts';
 import type { PackTask } from './heavy-worker.ts';
-import type { PackageStore } from './store.ts';
+import { unsigned, type PackageStore } from './store.ts';
 
 export interface CaptureInput {
   readonly captureId: string;
@@ -30,6 +31,7 @@ export interface PackInput {
   readonly captureId: string;
   readonly manifest: PackageManifest;
   readonly withoutUpdaters: boolean;
+  readonly formats: readonly ContainerFormat[];
 }
 
 const heavy = workerFile('package/heavy-worker.js');
@@ -132,46 +134,74 @@ function compareJob(parts: Parts, store: PackageStore): JobKind<CompareInput> {
   };
 }
 
+/** What the formats are called on screen. */
+const formatNames: Record<ContainerFormat, string> = {
+  squashfs: 'compressed, read-only',
+  vhdx: 'disk, expandable',
+  'vhdx-fixed': 'disk, fixed',
+  oci: 'layer',
+};
+
 function packJob(parts: Parts, store: PackageStore): JobKind<PackInput> {
-  const { clock, share } = parts.estate;
-  const building = (input: PackInput) => join(parts.dataFolder, 'containers', `building-${input.captureId}`);
   return {
     kind: 'pack',
     paced: false,
     steps: (input) =>
-      Promise.resolve<JobStep[]>([
-        {
-          title: 'Build the container',
-          run: async (context) => {
-            const packed = await packInWorker(parts, store, input, context, building(input));
-            await context.log(
-              `${packed.files.toLocaleString('en-GB')} files, ${packed.bytesOut.toLocaleString('en-GB')} bytes, sha256 ${packed.sha256}`,
-            );
-            const packageId = await store.addPackage({
-              name: input.manifest.name,
-              publisher: input.manifest.publisher,
-              delivery: 'container',
-              note: '',
-            });
-            await store.addVersion({
-              package_id: packageId,
-              version: input.manifest.version,
-              state: 'live',
-              digest: packed.sha256,
-              files: packed.files,
-              size_bytes: packed.bytesIn,
-              container_bytes: packed.bytesOut,
-              entry_points_json: JSON.stringify(input.manifest.entryPoints),
-              built_ms: clock.now(),
-            });
-            const [first] = await share.shares();
-            if (first) await share.put(`${context.jobId}/share`, first.name, packed.sha256, packed.bytesOut);
-            await store.updateCapture(input.captureId, { state: 'packaged' });
-            parts.journal.tell('packages', 'estate');
-          },
-        },
-      ]),
+      Promise.resolve<JobStep[]>(
+        input.formats.map((format) => ({
+          title: `Build the container: ${formatNames[format]}`,
+          run: (context) => buildOne(parts, store, input, format, context),
+        })),
+      ),
   };
+}
+
+/** The version is there as a draft with its first container; the first built is the one chosen, until another is. */
+async function buildOne(
+  parts: Parts,
+  store: PackageStore,
+  input: PackInput,
+  format: ContainerFormat,
+  context: JobContext,
+): Promise<void> {
+  const started = performance.now();
+  const packed = await packInWorker(parts, store, input, format, context);
+  const seconds = Math.round(performance.now() - started) / 1000;
+  await context.log(
+    `${formatNames[format]}: ${packed.files.toLocaleString('en-GB')} files, ${packed.bytesOut.toLocaleString('en-GB')} bytes, sha256 ${packed.sha256}`,
+  );
+  const { manifest, captureId } = input;
+  const packageId = await store.addPackage({
+    name: manifest.name,
+    publisher: manifest.publisher,
+    delivery: 'container',
+    note: '',
+  });
+  const now = parts.estate.clock.now();
+  const versionId = await store.addVersion({
+    package_id: packageId,
+    version: manifest.version,
+    state: 'draft',
+    format,
+    digest: packed.sha256,
+    files: packed.files,
+    size_bytes: packed.bytesIn,
+    container_bytes: packed.bytesOut,
+    entry_points_json: JSON.stringify(manifest.entryPoints),
+    built_ms: now,
+    capture_id: captureId,
+    ...unsigned,
+  });
+  await store.addContainer({
+    version_id: versionId,
+    format,
+    digest: packed.sha256,
+    size_bytes: packed.bytesOut,
+    seconds,
+    built_ms: now,
+  });
+  await store.updateCapture(captureId, { state: 'packaged' });
+  parts.journal.tell('packages', 'estate');
 }
 
 /** Packs beside its final place, then renames to its digest; what an interrupted try left is cleared first. */
@@ -179,10 +209,11 @@ async function packInWorker(
   parts: Parts,
   store: PackageStore,
   input: PackInput,
+  format: ContainerFormat,
   context: JobContext,
-  temporary: string,
 ): Promise<Packed> {
   const containers = join(parts.dataFolder, 'containers');
+  const temporary = join(containers, `building-${input.captureId}`);
   mkdirSync(containers, { recursive: true });
   const clear = () => {
     for (const name of readdirSync(containers))
@@ -200,7 +231,7 @@ async function packInWorker(
   });
   const task: PackTask = {
     folder: join(store.captureFolder(input.captureId), 'payload'),
-    format: 'oci',
+    format,
     out: temporary,
     manifest: input.manifest,
     only,
@@ -213,7 +244,7 @@ async function packInWorker(
       transferList: [port2],
       signal: abort.signal,
     })) as Packed;
-    settle(temporary, store.containerFolder(packed.sha256));
+    settle(temporary, store.containerPath(packed.sha256));
     return packed;
   } catch (error) {
     clear();

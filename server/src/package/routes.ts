@@ -1,9 +1,8 @@
 import type { Router } from 'express';
 import { packageEndpoints } from '@vatline/contract/package';
-import { findUpdaters } from '@vatline/core/package/updaters';
-import { verifyContainer } from '@vatline/files/verify-container';
-import { tarFolder } from '@vatline/files/tar-folder';
+import { bytesOf, findingsOf, keptEntries } from '@vatline/core/package/findings';
 import { serve } from '../platform/http.ts';
+import { clashesOf } from './clashes.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
@@ -85,13 +84,21 @@ export function packageRoutes(router: Router, parts: Parts, store: PackageStore)
   serve(router, packageEndpoints.comparison, async ({ params }) => {
     await store.capture(params.id);
     const comparison = store.comparison(params.id);
-    const kept = [
-      ...comparison.added,
-      ...comparison.changed.map((c) => c.after),
-      ...comparison.moved.map((m) => m.to),
-    ];
-    return JSON.parse(JSON.stringify({ ...comparison, updaters: findUpdaters(kept) })) as never;
+    const pools = await parts.db
+      .selectFrom('host')
+      .select(({ fn }) => fn.countAll<number>().as('hosts'))
+      .executeTakeFirstOrThrow();
+    const { users } = await estate.directory.counts();
+    const gigabytes = bytesOf(keptEntries(comparison)) / 1e9;
+    const answer = {
+      ...comparison,
+      findings: findingsOf(comparison),
+      placement: { people: users, hosts: pools.hosts, gigabytes },
+    };
+    return JSON.parse(JSON.stringify(answer)) as never;
   });
+
+  serve(router, packageEndpoints.clashes, ({ query }) => clashesOf(parts, store, query.capture));
 
   serve(router, packageEndpoints.pack, async ({ params, body }) => {
     const capture = await store.capture(params.id);
@@ -116,33 +123,14 @@ export function packageRoutes(router: Router, parts: Parts, store: PackageStore)
           ],
     );
     if (faults.length > 0) throw invalid(faults);
-    const { withoutUpdaters, ...manifest } = body;
-    const input: PackInput = { captureId: capture.id, manifest, withoutUpdaters };
+    const { withoutUpdaters, formats, ...manifest } = body;
+    const input: PackInput = { captureId: capture.id, manifest, withoutUpdaters, formats };
     const jobId = await jobs.start({
       kind: 'pack',
-      title: `Build the container of ${body.name} ${body.version}`,
+      title: `Build containers of ${body.name} ${body.version}`,
       subject: `capture:${capture.id}`,
       input,
     });
     return { jobId };
-  });
-
-  serve(router, packageEndpoints.verify, async ({ params }) => {
-    const version = await store.packageVersion(params.id);
-    const { findings } = await verifyContainer(store.containerFolder(version.digest));
-    return { holds: findings.every((finding) => finding.holds), findings: findings.map((f) => ({ ...f })) };
-  });
-
-  serve(router, packageEndpoints.setState, async ({ params, body }) => {
-    await store.setState(params.id, body.state);
-    journal.tell('packages', 'access');
-    return { done: true as const };
-  });
-
-  router.get('/package-versions/:id/download', async (request, response) => {
-    const version = await store.packageVersion(request.params.id);
-    const name = `${version.digest.slice(0, 12)}.oci`;
-    response.attachment(`${name}.tar`).type('application/x-tar');
-    tarFolder(store.containerFolder(version.digest), name).pipe(response);
   });
 }

@@ -1,15 +1,24 @@
 /** Packages, captures and containers: rows in the database, bytes in folders. */
+import { X509Certificate } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Capture, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import type { Capture, CheckFinding, PackageSummary, PackageVersion } from '@vatline/contract/package';
 import { compareVersionText } from '@vatline/core/access/see-as';
 import type { CaptureComparison } from '@vatline/core/package/noise';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, notFound } from '../platform/problem.ts';
+import { conflict, invalid, notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
+
+/** A version whose container nobody has signed or verified. */
+export const unsigned = {
+  certificate_id: null,
+  signed_ms: null,
+  verified_json: null,
+  verified_ms: null,
+} as const;
 
 type CaptureRow = Selectable<Tables['capture']>;
 type VersionRow = Selectable<Tables['package_version']>;
@@ -25,7 +34,8 @@ export class PackageStore {
     return join(this.parts.dataFolder, 'captures', id);
   }
 
-  containerFolder(digest: string): string {
+  /** A file, or of an image layout a folder. */
+  containerPath(digest: string): string {
     return join(this.parts.dataFolder, 'containers', digest);
   }
 
@@ -45,8 +55,12 @@ export class PackageStore {
     return row;
   }
 
+  comparisonPath(id: string): string {
+    return join(this.captureFolder(id), 'comparison.json');
+  }
+
   comparison(id: string): CaptureComparison {
-    const path = join(this.captureFolder(id), 'comparison.json');
+    const path = this.comparisonPath(id);
     if (!existsSync(path)) throw conflict('This capture has not been compared yet');
     return fromJson(readFileSync(path, 'utf8'));
   }
@@ -101,19 +115,50 @@ export class PackageStore {
     return row !== undefined;
   }
 
+  /** Adds a version, or finds the one that is there already; gives its id. */
   async addVersion(row: Omit<VersionRow, 'id'>): Promise<string> {
-    const id = newId('container');
     await this.db
       .insertInto('package_version')
-      .values({ id, ...row })
+      .values({ id: newId('container'), ...row })
       .onConflict((c) => c.columns(['package_id', 'version']).doNothing())
       .execute();
+    const { id } = await this.db
+      .selectFrom('package_version')
+      .select('id')
+      .where('package_id', '=', row.package_id)
+      .where('version', '=', row.version)
+      .executeTakeFirstOrThrow();
     return id;
   }
 
-  async setState(id: string, state: string): Promise<void> {
-    await this.packageVersion(id);
-    await this.db.updateTable('package_version').set({ state }).where('id', '=', id).execute();
+  async addContainer(row: Tables['container']): Promise<void> {
+    await this.db
+      .insertInto('container')
+      .values(row)
+      .onConflict((c) => c.columns(['version_id', 'format']).doUpdateSet(row))
+      .execute();
+  }
+
+  async updateVersion(id: string, change: Partial<Omit<VersionRow, 'id'>>): Promise<void> {
+    await this.db.updateTable('package_version').set(change).where('id', '=', id).execute();
+  }
+
+  /** Makes another container the one that hosts get. Throws when it was not built. */
+  async choose(id: string, format: string): Promise<void> {
+    const container = await this.db
+      .selectFrom('container')
+      .selectAll()
+      .where('version_id', '=', id)
+      .where('format', '=', format)
+      .executeTakeFirst();
+    if (!container) throw invalid([{ path: 'format', message: `No container of this format was built` }]);
+    await this.updateVersion(id, {
+      format,
+      digest: container.digest,
+      container_bytes: container.size_bytes,
+      state: 'draft',
+      ...unsigned,
+    });
   }
 
   async presentCapture(row: CaptureRow): Promise<Capture> {
@@ -133,9 +178,11 @@ export class PackageStore {
     const rows = await this.db
       .selectFrom('package_version')
       .innerJoin('package', 'package.id', 'package_version.package_id')
+      .leftJoin('certificate', 'certificate.id', 'package_version.certificate_id')
       .selectAll('package_version')
-      .select(['package.name', 'package.publisher'])
+      .select(['package.name', 'package.publisher', 'certificate.name as signer', 'certificate.chain_pem'])
       .execute();
+    const containers = await this.containersByVersion();
     const blends = await this.db
       .selectFrom('pool')
       .innerJoin('blend', 'blend.id', 'pool.blend_id')
@@ -152,9 +199,16 @@ export class PackageStore {
         name: row.name,
         publisher: row.publisher,
         version: row.version,
-        state: row.state as 'live' | 'held',
-        format: 'oci' as const,
+        state: row.state as PackageVersion['state'],
+        format: row.format as PackageVersion['format'],
         digest: row.digest,
+        containers: containers.get(row.id) ?? [],
+        captureId: row.capture_id,
+        signed: signatureOf(row),
+        verified:
+          row.verified_json && row.verified_ms !== null
+            ? { at: row.verified_ms, findings: fromJson<CheckFinding[]>(row.verified_json) }
+            : null,
         files: row.files,
         sizeBytes: row.size_bytes,
         containerBytes: row.container_bytes,
@@ -163,6 +217,23 @@ export class PackageStore {
         usedBy: use.filter((u) => u.ids.has(row.id)).map((u) => u.pool),
       }))
       .sort((a, b) => compareVersionText(b.version, a.version));
+  }
+
+  private async containersByVersion(): Promise<Map<string, PackageVersion['containers']>> {
+    const rows = await this.db.selectFrom('container').selectAll().orderBy('size_bytes').execute();
+    const byVersion = new Map<string, PackageVersion['containers']>();
+    for (const row of rows) {
+      const list = byVersion.get(row.version_id) ?? [];
+      list.push({
+        format: row.format as PackageVersion['format'],
+        digest: row.digest,
+        bytes: row.size_bytes,
+        seconds: row.seconds,
+        builtAt: row.built_ms,
+      });
+      byVersion.set(row.version_id, list);
+    }
+    return byVersion;
   }
 
   async summaries(): Promise<PackageSummary[]> {
@@ -206,4 +277,19 @@ export class PackageStore {
       }),
     );
   }
+}
+
+function signatureOf(row: {
+  certificate_id: string | null;
+  signed_ms: number | null;
+  signer: string | null;
+  chain_pem: string | null;
+}): PackageVersion['signed'] {
+  if (row.certificate_id === null || row.signed_ms === null || !row.chain_pem) return null;
+  return {
+    certificateId: row.certificate_id,
+    name: row.signer ?? '',
+    at: row.signed_ms,
+    validTo: Date.parse(new X509Certificate(row.chain_pem).validTo),
+  };
 }

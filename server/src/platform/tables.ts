@@ -153,6 +153,30 @@ export interface Tables {
     container_bytes: number;
     entry_points_json: string;
     built_ms: number;
+    /** Format of the chosen container, whose digest the version has. */
+    format: string;
+    capture_id: string | null;
+    /** What was found when it was verified last. */
+    verified_json: string | null;
+    verified_ms: number | null;
+    certificate_id: string | null;
+    signed_ms: number | null;
+  };
+  container: {
+    version_id: string;
+    format: string;
+    digest: string;
+    size_bytes: number;
+    seconds: number;
+    built_ms: number;
+  };
+  certificate: {
+    id: string;
+    name: string;
+    chain_pem: string;
+    /** The private key, encrypted with a key that is not in the database. */
+    sealed_key: string;
+    created_ms: number;
   };
   capture: {
     id: string;

@@ -1,16 +1,25 @@
 import { Button } from 'antd';
-import type { PackageVersion } from '@vatline/contract/package';
-import { api, problemOf } from '../shell/api.ts';
+import { useState } from 'react';
+import type { CheckFinding, PackageState, PackageVersion } from '@vatline/contract/package';
 import { useEstateTime } from '../shell/clock.ts';
-import { ProblemNote } from '../parts/field.tsx';
-import { count, day, plural, size } from '../parts/format.ts';
+import { day, longDay, plural, size } from '../parts/format.ts';
+import { ContainerContents } from './container-contents.tsx';
+import { ContainerSizes } from './container-sizes.tsx';
+import { SigningBar } from './signing-bar.tsx';
 
-/** One container: its real size, what opens it, where it is attached; verify, download, hold. */
+const tones: Record<PackageState, string> = {
+  draft: 'quiet',
+  verified: 'calm',
+  live: 'good',
+  held: 'attention',
+  withdrawn: 'trouble',
+};
+
+/** One version: its containers, whether it can be trusted, where it is attached, and the next thing to do. */
 export function ContainerCard({ version }: { version: PackageVersion }) {
   const { zone } = useEstateTime();
-  const [verify, verified] = api.useVerifyMutation();
-  const [setState, setting] = api.useSetPackageStateMutation();
-  const share = version.containerBytes / version.sizeBytes;
+  const [isOpen, setOpen] = useState(false);
+  const { signed } = version;
   return (
     <section className="container-card" aria-label={`${version.name} ${version.version}`}>
       <div className="spread">
@@ -18,62 +27,61 @@ export function ContainerCard({ version }: { version: PackageVersion }) {
           <b>
             {version.name} {version.version}
           </b>{' '}
-          <span className={version.state === 'live' ? 'good' : 'attention'}>{version.state}</span>
+          <span className={tones[version.state]}>{version.state}</span>
         </span>
         <span className="row">
-          <Button
-            size="small"
-            loading={verified.isLoading}
-            onClick={() => void verify({ params: { id: version.id } })}
-          >
-            Verify
+          <Button size="small" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+            Look inside
           </Button>
           <Button size="small" href={`/api/v1/package-versions/${version.id}/download`}>
             Download
           </Button>
-          <Button
-            size="small"
-            onClick={() =>
-              void setState({
-                params: { id: version.id },
-                body: { state: version.state === 'live' ? 'held' : 'live' },
-              })
-            }
-          >
-            {version.state === 'live' ? 'Hold' : 'Offer'}
-          </Button>
         </span>
       </div>
+      <ContainerSizes version={version} />
+      <SigningBar version={version} />
+      {version.verified && (
+        <Verified findings={version.verified.findings} at={day(version.verified.at, zone)} />
+      )}
       <dl className="facts">
-        <dt>Container</dt>
-        <dd title={`${count(version.containerBytes)} bytes`}>
-          OCI image layout, {size(version.containerBytes)}: {Math.round(share * 100)} % of{' '}
-          {size(version.sizeBytes)} in {plural(version.files, 'file')}
+        <dt>Content</dt>
+        <dd>
+          {size(version.sizeBytes)} in {plural(version.files, 'file')}; built {day(version.builtAt, zone)}
         </dd>
         <dt>Digest</dt>
         <dd className="mono">sha256:{version.digest}</dd>
+        <dt>Signed</dt>
+        <dd>
+          {signed
+            ? `by ${signed.name} on ${day(signed.at, zone)}; its certificate runs out on ${longDay(signed.validTo, zone)}`
+            : 'by nobody yet'}
+        </dd>
         <dt>Opens with</dt>
         <dd>{version.entryPoints.map((entry) => `${entry.name} (${entry.path})`).join(', ')}</dd>
         <dt>Attached on</dt>
         <dd>{version.usedBy.join(', ') || 'no pool'}</dd>
-        <dt>Built</dt>
-        <dd>{day(version.builtAt, zone)}</dd>
       </dl>
-      <ProblemNote problem={problemOf(verified.error ?? setting.error)} />
-      {verified.data && (
-        <div className="verified" role="status">
-          <b className={verified.data.holds ? 'good' : 'trouble'}>
-            {verified.data.holds ? 'Everything holds' : 'It does not hold'}
-          </b>
-          <ul>
-            {verified.data.findings.map((finding) => (
-              <li key={finding.what} className={finding.holds ? 'quiet' : 'trouble'}>
-                {finding.what}
-              </li>
-            ))}
-          </ul>
-        </div>
-      )}
+      {isOpen && <ContainerContents versionId={version.id} />}
     </section>
+  );
+}
+
+function Verified({ findings, at }: { findings: readonly CheckFinding[]; at: string }) {
+  const failed = findings.filter((finding) => !finding.holds);
+  return (
+    <div className="verified" role="status">
+      <b className={failed.length === 0 ? 'good' : 'trouble'}>
+        {failed.length === 0
+          ? `Everything holds, ${at}`
+          : `It does not hold: ${plural(failed.length, 'fault')}, ${at}`}
+      </b>
+      <ul>
+        {[...failed, ...findings.filter((finding) => finding.holds)].map((finding) => (
+          <li key={finding.what} className={finding.holds ? 'quiet' : 'trouble'}>
+            {finding.what}
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }

@@ -10,7 +10,7 @@ import {
 } from '@vatline/core/package/difference-tree';
 import { entryName } from '@vatline/core/image/inventory';
 import type { CaptureComparison } from '@vatline/core/package/noise';
-import type { UpdaterFinding } from '@vatline/core/package/updaters';
+import type { Finding } from '@vatline/core/package/findings';
 import { changeSigns } from '../parts/change-signs.ts';
 import { count, plural, size } from '../parts/format.ts';
 
@@ -19,10 +19,10 @@ const FEW = 300;
 
 interface Props {
   readonly comparison: CaptureComparison;
-  readonly updaters: readonly UpdaterFinding[];
+  readonly findings: readonly Finding[];
 }
 
-export function DifferenceTree({ comparison, updaters }: Props) {
+export function DifferenceTree({ comparison, findings }: Props) {
   const [view, setView] = useState<DifferenceView>('kept');
   const [filter, setFilter] = useState('');
   const [toggled, setToggled] = useState<ReadonlySet<string>>(new Set());
@@ -34,8 +34,13 @@ export function DifferenceTree({ comparison, updaters }: Props) {
     [tree, openAll, toggled],
   );
   const marked = useMemo(
-    () => new Set(updaters.map((finding) => `${finding.entry.kind} ${entryName(finding.entry)}`)),
-    [updaters],
+    () =>
+      new Map(
+        findings.flatMap(({ kind, evidence }) =>
+          evidence.map(({ entry }) => [`${entry.kind} ${entryName(entry)}`, kind] as const),
+        ),
+      ),
+    [findings],
   );
   const kept = differenceLeaves(comparison, 'kept').length;
   const toggle = (id: string) => {
@@ -95,7 +100,7 @@ function TreeRow({
 }: {
   node: DifferenceNode;
   closed: boolean;
-  marked: ReadonlySet<string>;
+  marked: ReadonlyMap<string, string>;
   onToggle: () => void;
 }) {
   const indent = { paddingLeft: 4 + node.depth * 18 };
@@ -120,13 +125,13 @@ function TreeRow({
     );
   }
   const { change, entry, note } = node.leaf;
-  const isUpdater = marked.has(`${entry.kind} ${entryName(entry)}`);
+  const mark = marked.get(`${entry.kind} ${entryName(entry)}`);
   return (
-    <div className={isUpdater ? 'tree-row marked' : 'tree-row'} role="treeitem" style={indent}>
+    <div className={mark ? 'tree-row marked' : 'tree-row'} role="treeitem" style={indent}>
       <span className="tree-name mono" title={entryName(entry)}>
         <b className={change === 'removed' ? 'trouble' : 'good'}>{changeSigns[change]}</b> {node.label}
       </span>
-      <span className="quiet tree-note">{isUpdater ? <b className="attention">updater</b> : note}</span>
+      <span className="quiet tree-note">{mark ? <b className="attention">{mark}</b> : note}</span>
       <span className="number">
         {entry.kind === 'file'
           ? size(entry.size)

@@ -1,16 +1,42 @@
 /** Name, publisher, version and entry points; then the container is built from exactly this. */
 import { Button, Checkbox, Input, Select } from 'antd';
 import { useMemo, useState } from 'react';
-import type { Capture } from '@vatline/contract/package';
+import { containerFormatSchema, type Capture, type ContainerFormat } from '@vatline/contract/package';
+import { fat32Faults } from '@vatline/core/container/fat32/plan';
+import type { TreeEntry } from '@vatline/core/container/tree';
+import { keptEntries } from '@vatline/core/package/findings';
 import type { CaptureComparison } from '@vatline/core/package/noise';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
+import { plural } from '../parts/format.ts';
+import { formatNames } from './container-formats.ts';
 
 const PROGRAM = /\.(exe|bat|cmd|jar|sh)$|(^|\/)[^./]+$/i;
+
+/** The capture's files as what a container would hold. */
+function treeEntries(comparison: CaptureComparison): TreeEntry[] {
+  return keptEntries(comparison).flatMap((entry): TreeEntry[] =>
+    entry.kind === 'file' || entry.kind === 'link' || entry.kind === 'folder'
+      ? [
+          {
+            path: entry.path,
+            kind: entry.kind,
+            size: entry.kind === 'file' ? entry.size : 0,
+            mode: 0,
+            modified: 0,
+          },
+        ]
+      : [],
+  );
+}
 
 export function ManifestForm({ capture, comparison }: { capture: Capture; comparison: CaptureComparison }) {
   const [manifest, setManifest] = useState(capture.proposal);
   const [withoutUpdaters, setWithoutUpdaters] = useState(true);
+  const obstacles = useMemo(() => fat32Faults(treeEntries(comparison)), [comparison]);
+  const [formats, setFormats] = useState<ContainerFormat[]>(
+    obstacles.length > 0 ? ['squashfs', 'oci'] : ['squashfs', 'vhdx', 'oci'],
+  );
   const [pack, { error, isLoading }] = api.usePackMutation();
   const problem = problemOf(error);
   const programs = useMemo(
@@ -78,9 +104,33 @@ export function ManifestForm({ capture, comparison }: { capture: Capture; compar
       <Checkbox checked={withoutUpdaters} onChange={(event) => setWithoutUpdaters(event.target.checked)}>
         Leave programs of updaters out
       </Checkbox>
+      <Field
+        label="Containers to build"
+        fault={faultAt(problem, 'formats')}
+        hint="each is really built, so that their sizes can be compared"
+      >
+        <Checkbox.Group
+          className="formats"
+          value={formats}
+          onChange={setFormats}
+          options={containerFormatSchema.options.map((format) => ({
+            value: format,
+            label: formatNames[format][0],
+            title: formatNames[format][1],
+            disabled: format.startsWith('vhdx') && obstacles.length > 0,
+          }))}
+        />
+      </Field>
+      {obstacles[0] && (
+        <p className="quiet">
+          No disk: {obstacles[0].path} {obstacles[0].message}
+          {obstacles.length > 1 && `, and ${plural(obstacles.length - 1, 'other')}`}.
+        </p>
+      )}
       <ProblemNote
         problem={problem}
         shown={[
+          'formats',
           'name',
           'publisher',
           'version',
@@ -93,9 +143,11 @@ export function ManifestForm({ capture, comparison }: { capture: Capture; compar
         block
         style={{ marginTop: 12 }}
         loading={isLoading || capture.activeJob !== null}
-        onClick={() => void pack({ params: { id: capture.id }, body: { ...manifest, withoutUpdaters } })}
+        onClick={() =>
+          void pack({ params: { id: capture.id }, body: { ...manifest, withoutUpdaters, formats } })
+        }
       >
-        Build the container
+        Build {plural(formats.length, 'container')}
       </Button>
     </>
   );

@@ -19,7 +19,13 @@ export function usePackageRack() {
 
 export function PackagesFoot() {
   const navigate = useNavigate();
-  return <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>;
+  return (
+    <>
+      <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>
+      <Link to="/packages/certificates">Signing certificates</Link>
+      <Link to="/packages/clashes">Clashes</Link>
+    </>
+  );
 }
 
 /** `3 pools`, `no pool`. */

@@ -20,6 +20,16 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../packages/capture-page.tsx')).CapturePage }),
       },
       {
+        path: 'packages/clashes',
+        lazy: async () => ({ Component: (await import('../packages/clashes-page.tsx')).ClashesPage }),
+      },
+      {
+        path: 'packages/certificates',
+        lazy: async () => ({
+          Component: (await import('../packages/certificates-page.tsx')).CertificatesPage,
+        }),
+      },
+      {
         path: 'packages/:packageId?',
         lazy: async () => ({ Component: (await import('../packages/packages-page.tsx')).PackagesPage }),
       },

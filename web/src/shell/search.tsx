@@ -109,6 +109,8 @@ function useFound(): Found[] {
     { label: 'Make a pool', kind: 'do', act: go('/pools/new') },
     { label: 'Plan a rollout', kind: 'do', act: go('/rollouts/new') },
     { label: 'Capture a package', kind: 'do', act: go('/packages/new') },
+    { label: 'Clashes between packages', kind: 'do', act: go('/packages/clashes') },
+    { label: 'Signing certificates', kind: 'do', act: go('/packages/certificates') },
     { label: 'See as a person', kind: 'do', act: go('/access') },
     { label: 'Pause the clock', kind: 'do', act: rate(0) },
     { label: 'Run the clock at 60×', kind: 'do', act: rate(60) },

@@ -45,6 +45,7 @@ export interface EstateTables {
   installer: { id: string; json: string };
   trait: { application: string; json: string };
   fault: { id: string; kind: string; target: string };
+  trust: { pool: string; pem: string };
 }
 
 export type EstateDb = Kysely<EstateTables>;
@@ -73,6 +74,8 @@ const schema = [
   `create table if not exists installer (id text primary key, json text not null) strict`,
   `create table if not exists trait (application text primary key, json text not null) strict`,
   `create table if not exists fault (id text primary key, kind text not null, target text not null) strict`,
+  // The pool is empty for what all hosts trust.
+  `create table if not exists trust (pool text not null, pem text not null, primary key (pool, pem)) strict`,
 ];
 
 export async function openEstateDatabase(path: string): Promise<EstateDb> {

@@ -14,6 +14,7 @@ import { PracticeClock } from './clock.ts';
 import type { GuestChange } from './guest-changes.ts';
 import { PracticeOperations } from './operations.ts';
 import { PracticePackaging } from './packaging.ts';
+import { PracticeTrust } from './trust.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
 import type { EstateControl, HandChange, PracticeFault } from '../control.ts';
 import type { EstateDriver, Sources } from '../driver.ts';
@@ -38,6 +39,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     readonly agents: PracticeAgents,
     readonly activity: PracticeActivity,
     readonly packaging: PracticePackaging,
+    readonly trust: PracticeTrust,
     readonly sources: Sources,
   ) {}
 
@@ -60,6 +62,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       new PracticeAgents(db, operations),
       new PracticeActivity(db, operations, clock.zone, seed),
       new PracticePackaging(db, operations),
+      new PracticeTrust(db),
       { current: () => Promise.resolve(buildSources(clock.now())) },
     );
   }

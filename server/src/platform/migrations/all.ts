@@ -6,6 +6,7 @@ import { disks } from './0003-disks.ts';
 import { checksOff } from './0004-checks-off.ts';
 import { cutSchedules } from './0005-cut-schedules.ts';
 import { imageDepth } from './0006-image-depth.ts';
+import { packagesDepth } from './0007-packages-depth.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -14,4 +15,5 @@ export const migrations: Record<string, Migration> = {
   '0004-checks-off': checksOff,
   '0005-cut-schedules': cutSchedules,
   '0006-image-depth': imageDepth,
+  '0007-packages-depth': packagesDepth,
 };

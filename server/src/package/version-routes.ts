@@ -1,0 +1,163 @@
+/** What is done with a package version once its containers are built. */
+import { createReadStream, statSync } from 'node:fs';
+import type { Router } from 'express';
+import { packageEndpoints, type CheckFinding, type PackageState } from '@vatline/contract/package';
+import { InputError } from '@vatline/files/input-error';
+import { openContainer } from '@vatline/files/open-container';
+import { signContainer } from '@vatline/files/sign-container';
+import { tarFolder } from '@vatline/files/tar-folder';
+import { serve } from '../platform/http.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict, invalid, notFound } from '../platform/problem.ts';
+import { workerFile } from '../platform/workers.ts';
+import type { CertificateStore } from './certificates.ts';
+import type { VerifyTask } from './heavy-worker.ts';
+import { unsigned, type PackageStore } from './store.ts';
+
+const endings = { squashfs: '.squashfs', vhdx: '.vhdx', 'vhdx-fixed': '.vhdx', oci: '.oci.tar' } as const;
+
+export function versionRoutes(
+  router: Router,
+  parts: Parts,
+  store: PackageStore,
+  certificates: CertificateStore,
+): void {
+  const { journal } = parts;
+
+  serve(router, packageEndpoints.choose, async ({ params, body }) => {
+    const version = await store.packageVersion(params.id);
+    if (version.state !== 'draft' && version.state !== 'verified')
+      throw conflict(`It is ${version.state}; what hosts have got is not changed under them`);
+    if (version.format !== body.format) await store.choose(params.id, body.format);
+    journal.tell('packages');
+    return { done: true as const };
+  });
+
+  serve(router, packageEndpoints.sign, async ({ params, body }) => {
+    const version = await store.packageVersion(params.id);
+    const identity = await certificates.identity(body.certificateId);
+    const now = parts.estate.clock.now();
+    try {
+      signContainer(store.containerPath(version.digest), version.digest, identity, now);
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      throw invalid(
+        error.faults.map(({ message }) => ({
+          path: 'certificateId',
+          message: `This certificate ${message}`,
+        })),
+      );
+    }
+    await store.updateVersion(version.id, {
+      ...unsigned,
+      certificate_id: body.certificateId,
+      signed_ms: now,
+      // What is live stays so: hosts have the same container under a newer signature.
+      ...(version.state === 'verified' ? { state: 'draft' } : {}),
+    });
+    journal.tell('packages');
+    return { done: true as const };
+  });
+
+  serve(router, packageEndpoints.verify, async ({ params }) => {
+    const version = await store.packageVersion(params.id);
+    const findings = await verify(parts, store, certificates, version.digest);
+    const holds = findings.every((finding) => finding.holds);
+    await store.updateVersion(version.id, {
+      verified_json: JSON.stringify(findings),
+      verified_ms: parts.estate.clock.now(),
+      ...(version.state === 'draft' && holds ? { state: 'verified' } : {}),
+      ...(version.state === 'verified' && !holds ? { state: 'draft' } : {}),
+    });
+    journal.tell('packages');
+    return { holds, findings };
+  });
+
+  serve(router, packageEndpoints.setState, async ({ params, body }) => {
+    const version = await store.packageVersion(params.id);
+    if (body.state === 'live') await offer(parts, store, version);
+    else {
+      if (version.state === 'draft')
+        throw conflict('It is a draft, which no host has; there is nothing to hold');
+      await store.updateVersion(version.id, { state: body.state });
+    }
+    journal.tell('packages', 'access', 'estate');
+    return { done: true as const };
+  });
+
+  serve(router, packageEndpoints.contents, async ({ params }) => {
+    const version = await store.packageVersion(params.id);
+    const container = await openContainer(store.containerPath(version.digest));
+    try {
+      return container.tree.entries.map(({ path, kind, size, target }) => ({
+        path,
+        kind,
+        size,
+        target: target ?? '',
+      }));
+    } finally {
+      container.close();
+    }
+  });
+
+  router.get('/package-versions/:id/file', async (request, response) => {
+    const version = await store.packageVersion(request.params.id);
+    const wanted = String(request.query['path'] ?? '');
+    const container = await openContainer(store.containerPath(version.digest));
+    try {
+      const entry = container.tree.entries.find((one) => one.path === wanted && one.kind === 'file');
+      if (!entry) throw notFound(`file in the container: ${wanted}`);
+      response
+        .attachment(wanted.slice(wanted.lastIndexOf('/') + 1))
+        .type('application/octet-stream')
+        .set('content-length', String(entry.size));
+      for await (const piece of container.tree.read(entry, 1 << 18))
+        if (!response.write(piece)) await new Promise((go) => response.once('drain', go).once('close', go));
+      response.end();
+    } finally {
+      container.close();
+    }
+  });
+
+  router.get('/package-versions/:id/download', async (request, response) => {
+    const version = await store.packageVersion(request.params.id);
+    const path = store.containerPath(version.digest);
+    const name = version.digest.slice(0, 12);
+    response.attachment(`${name}${endings[version.format as keyof typeof endings]}`);
+    if (statSync(path).isDirectory()) tarFolder(path, `${name}.oci`).pipe(response.type('application/x-tar'));
+    else createReadStream(path).pipe(response.type('application/octet-stream'));
+  });
+}
+
+async function verify(
+  parts: Parts,
+  store: PackageStore,
+  certificates: CertificateStore,
+  digest: string,
+): Promise<CheckFinding[]> {
+  const stores = await certificates.trustByPool();
+  const task: VerifyTask = {
+    container: store.containerPath(digest),
+    trust: [...stores].map(([pool, trusted]) => ({ pool, pem: trusted.map(String).join('\n') })),
+    at: parts.estate.clock.now(),
+  };
+  return (await parts.workers.run(task, {
+    filename: workerFile('package/heavy-worker.js'),
+    name: 'verifyForPools',
+  })) as CheckFinding[];
+}
+
+/** Puts the container where hosts read it, and offers it to them. */
+async function offer(
+  parts: Parts,
+  store: PackageStore,
+  version: { id: string; state: string; digest: string; container_bytes: number },
+): Promise<void> {
+  const state = version.state as PackageState;
+  if (state === 'draft') throw conflict('It has not been verified; sign it and verify it first');
+  const [first] = await parts.estate.share.shares();
+  if (first)
+    await parts.estate.share.put(newId('share'), first.name, version.digest, version.container_bytes);
+  await store.updateVersion(version.id, { state: 'live' });
+}

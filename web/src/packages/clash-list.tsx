@@ -1,0 +1,18 @@
+/** What clashes between packages, and what to do about each. */
+import type { Clash } from '@vatline/contract/package';
+import { Finding } from '../parts/finding.tsx';
+
+export function ClashList({ clashes }: { clashes: readonly Clash[] }) {
+  return clashes.map((clash) => (
+    <Finding
+      key={`${clash.kind} ${clash.what}`}
+      tone="attention"
+      title={`${clash.packages.map((one) => `${one.name} ${one.version}`).join(' and ')} clash`}
+    >
+      {clash.advice}
+      <span className="remedy mono">
+        {clash.kind}: {clash.what}
+      </span>
+    </Finding>
+  ));
+}
