@@ -1,5 +1,6 @@
 /** What every journey begins and ends with: the demo with its clock standing still, and a browser. */
 import { afterAll, afterEach, beforeAll, expect } from 'vitest';
+import type { RolloutDetail } from '@vatline/contract/rollout';
 import { RunningApp } from './app.ts';
 import { Visitor } from './browser.ts';
 
@@ -13,6 +14,8 @@ interface Ways {
   open(path: string): Promise<void>;
   /** Sets the speed of the clock. */
   speed(rate: 0 | 1 | 60 | 600): Promise<void>;
+  /** Skips the hours up to the next window of a rollout, event by event. */
+  toNextWindow(rollout: string): Promise<void>;
 }
 
 /** Call it once, outside of tests. `begun` is given the application and the browser before the first of them. */
@@ -30,6 +33,12 @@ export function beginJourney(begun: (started: Started) => void): Ways {
     },
     speed: async (rate) => {
       await there().app.api('/estate/clock', { action: 'rate', rate });
+    },
+    toNextWindow: async (rollout) => {
+      const { app } = there();
+      const { nextWindow } = await app.api<RolloutDetail>(`/rollouts/${rollout}`);
+      for (let at = 0; at < (nextWindow?.start ?? 0);)
+        ({ now: at } = await app.api<{ now: number }>('/estate/clock', { action: 'next event' }));
     },
   };
   beforeAll(async () => {

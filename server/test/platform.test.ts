@@ -25,6 +25,7 @@ describe('with the demo', () => {
     ]);
     expect(home.needs.map((need) => need.title)).toEqual([
       'WCL-PB-04',
+      'Tillbeck Cash 5.1: its certificate runs out in 9 days',
       'Staff multi-session 15 is in test',
       'Reader desktop 12 is draft',
       'Zinnet Browser 141.0 is out',

@@ -43,10 +43,17 @@ export async function requestFaults(
   for (const [i, id] of request.packageVersionIds.entries()) {
     const known = await parts.db
       .selectFrom('package_version')
-      .select('id')
-      .where('id', '=', id)
+      .innerJoin('package', 'package.id', 'package_version.package_id')
+      .select(['package.name', 'package_version.version', 'package_version.state'])
+      .where('package_version.id', '=', id)
       .executeTakeFirst();
-    if (!known) faults.push({ path: `packageVersionIds.${i}`, message: 'there is no such package version' });
+    const path = `packageVersionIds.${i}`;
+    if (!known) faults.push({ path, message: 'there is no such package version' });
+    else if (known.state === 'draft' || known.state === 'withdrawn')
+      faults.push({
+        path,
+        message: `${known.name} ${known.version} is ${known.state === 'draft' ? 'a draft; sign and verify it first' : 'withdrawn'}`,
+      });
   }
   if (planned.hosts.length === 0)
     faults.push({

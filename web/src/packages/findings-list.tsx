@@ -23,11 +23,7 @@ export function FindingsList({ findings }: { findings: readonly CaptureFinding[]
       {finding.why}
       {finding.evidence.slice(0, SHOWN).map(({ entry, note }) => (
         <span key={`${entry.kind} ${entryName(entry)}`} className="remedy mono" title={entryName(entry)}>
-          {note === ''
-            ? named(entry)
-            : finding.kind === 'updater'
-              ? note
-              : `${named(entry)}: ${note}`}
+          {note === '' ? named(entry) : finding.kind === 'updater' ? note : `${named(entry)}: ${note}`}
         </span>
       ))}
       {finding.evidence.length > SHOWN && (

@@ -1,5 +1,6 @@
 /** The fields of a plan: contents, window, pace, seats. */
 import { Input, InputNumber, Select, Switch } from 'antd';
+import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { api } from '../shell/api.ts';
@@ -68,16 +69,22 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
           }
         />
       </Field>
-      <Field label="Packages attached">
+      <Field
+        label="Packages attached"
+        fault={request.packageVersionIds.map((_id, i) => fault(`packageVersionIds.${i}`)).find(Boolean)}
+        hint="another version of a package takes the place of the one chosen"
+      >
         <Select
           mode="multiple"
           aria-label="Packages attached"
           optionFilterProp="label"
           maxTagCount="responsive"
           value={request.packageVersionIds}
-          onChange={(packageVersionIds) => set({ packageVersionIds })}
+          onChange={(ids) => set({ packageVersionIds: oneVersionEach(ids, packages) })}
           options={packages.flatMap((row) =>
-            row.versions.map((v) => ({ value: v.id, label: `${v.name} ${v.version}` })),
+            row.versions
+              .filter((v) => v.state === 'live' || request.packageVersionIds.includes(v.id))
+              .map((v) => ({ value: v.id, label: `${v.name} ${v.version}` })),
           )}
         />
       </Field>
@@ -124,4 +131,11 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
       </div>
     </>
   );
+}
+
+/** The version of each package that was chosen last. */
+function oneVersionEach(ids: readonly string[], packages: readonly PackageSummary[]): string[] {
+  const packageOf = new Map(packages.flatMap((row) => row.versions.map((v) => [v.id, row.id] as const)));
+  const last = new Map(ids.map((id) => [packageOf.get(id) ?? id, id]));
+  return ids.filter((id) => last.get(packageOf.get(id) ?? id) === id);
 }

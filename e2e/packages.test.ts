@@ -1,0 +1,215 @@
+/** Packages as a packager goes through them: from an installer to a container that is known to work. */
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { describe, expect, it } from 'vitest';
+import type { Capture, PackageSummary } from '@vatline/contract/package';
+import type { PoolSummary } from '@vatline/contract/pool';
+import type { RunningApp } from './app.ts';
+import type { Visitor } from './browser.ts';
+import { beginJourney } from './journey.ts';
+
+let app: RunningApp;
+let visitor: Visitor;
+const { open, speed, toNextWindow } = beginJourney((started) => ({ app, visitor } = started));
+
+const version141 = async () => {
+  const versions = (await app.api<PackageSummary[]>('/packages')).flatMap((row) => row.versions);
+  const found = versions.find((row) => row.version === '141.0');
+  if (!found) throw new Error('141.0 is not packaged');
+  return found;
+};
+
+/** An account whose groups, directly or by nesting, hold this one. */
+async function someoneOf(group: string): Promise<string> {
+  for (const { account } of await app.api<{ account: string }[]>('/estate/users?limit=200')) {
+    const { groups } = await app.api<{ groups: string[] }>(`/see-as?user=${account}`);
+    if (groups.includes(group)) return account;
+  }
+  throw new Error(`nobody among the first is in ${group}`);
+}
+
+describe('Zinnet Browser 141, by what the screens say', () => {
+  it('is captured and judged', async () => {
+    await open('/packages');
+    await visitor.answer('Zinnet Browser 141.0 waits to be packaged');
+    await speed(600);
+    await visitor.clickText('Capture 141.0');
+    await visitor.answer(
+      'Zinnet Browser 141.0 suits a container with care: its updater has to be switched off.',
+    );
+    await speed(0);
+    await visitor.sees('leave Program files/Zinnet Browser/updater/zinnet-update.exe out of the container');
+    await visitor.sees('set service ZinnetUpdate to disabled');
+    await visitor.clickText('dropped 89');
+    await visitor.sees(/System \d+ entries/);
+  });
+
+  it('is built three times, and the containers stand side by side', async () => {
+    await visitor.click('Build 3 containers');
+    await visitor.answer('Zinnet Browser 141.0 is in its container; no host trusts it yet.');
+    await visitor.page.waitForFunction(
+      () => document.querySelectorAll('.container-sizes tbody tr').length === 3,
+    );
+    const { containers, digest } = await version141();
+    expect(containers.map((one) => one.format)).toEqual(['squashfs', 'oci', 'vhdx']);
+    const folder = mkdtempSync(join(tmpdir(), 'vatline-journey-'));
+    const path = (of: string) => join(app.folder, 'containers', of);
+    execFileSync('unsquashfs', ['-q', '-n', '-d', join(folder, 'x'), path(digest)]);
+    const disk = containers.find((one) => one.format === 'vhdx')?.digest ?? '';
+    expect(execFileSync('qemu-img', ['check', path(disk)]).toString()).toContain('No errors');
+    const files = execFileSync('find', [join(folder, 'x'), '-type', 'f'])
+      .toString()
+      .trim()
+      .split('\n');
+    expect(files).toHaveLength(461);
+  });
+
+  it('is refused unsigned, verified signed, and offered', async () => {
+    await visitor.click('Verify');
+    await visitor.sees('signature: there is none beside the container');
+    await visitor.click('Sign');
+    await visitor.sees('by Wrenfield Packaging 2026');
+    await visitor.click('Verify');
+    await visitor.answer('Zinnet Browser 141.0 is verified, and can be offered to hosts.');
+    await visitor.sees('chain: trusted by the hosts of contact-centre, desk-staff');
+    await visitor.click('Offer to hosts');
+    await visitor.answer('Zinnet Browser 141.0 is offered to hosts.');
+  });
+
+  it('shows what is inside, and gives a file out of it', async () => {
+    await visitor.click('Look inside');
+    await visitor.type('Filter what is inside', 'templates/template-');
+    await visitor.sees(/\d+ files and links, read from the container/);
+    const path = await visitor.page.$eval('.contents .tree-name', (element) => element.textContent ?? '');
+    const saved = await visitor.saves(`Take out ${path}`);
+    const { captureId } = await version141();
+    const original = readFileSync(join(app.folder, 'captures', captureId ?? '', 'payload', path));
+    expect(readFileSync(saved).equals(original)).toBe(true);
+  });
+
+  it('is rolled out to the pilot, and a person of the pilot gets it and another does not', async () => {
+    const pilot = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'pilot-bench');
+    await open(`/rollouts/new?pool=${pilot?.id}`);
+    await visitor.click('Packages attached');
+    await visitor.page.keyboard.type('Zinnet Browser 141');
+    await visitor.page.keyboard.press('Enter');
+    await visitor.page.keyboard.press('Escape');
+    await visitor.answer(/Done by .* \(9 in 10\)/);
+    await visitor.click('Roll out 6 hosts');
+    await visitor.answer(/6 hosts left/);
+    const rollout = visitor.page.url().split('/').pop() ?? '';
+    await toNextWindow(rollout);
+    await speed(600);
+    await visitor.answer('6 of 6 hosts done');
+    await speed(0);
+    expect((await version141()).usedBy).toEqual(['pilot-bench']);
+    expect(await app.api(`/rollouts/${rollout}`)).toMatchObject({ failed: 0 });
+    await open(`/access?user=${await someoneOf('Pilot group')}`);
+    await visitor.sees('Zinnet Browser 141.0 is live and attached to pilot-bench');
+    const [agent] = await app.api<{ account: string }[]>('/estate/users?q=contact-centre%20agent&limit=1');
+    await open(`/access?user=${agent?.account}`);
+    await visitor.sees('Zinnet Browser 139.0 is live and attached to contact-centre');
+    expect(await visitor.page.$eval('main', (main) => main.textContent)).not.toContain(
+      'Zinnet Browser 141.0',
+    );
+  });
+});
+
+describe('each application of the demo gets its verdict, with the evidence', () => {
+  const captured = async (installer: string) => {
+    const { captureId } = await app.api<{ captureId: string }>('/captures', { installer });
+    await speed(600);
+    await open(`/packages/capture/${captureId}`);
+    for (let state = 'capturing'; state === 'capturing';)
+      ({ state } = await app.api<Capture>(`/captures/${captureId}`));
+    await speed(0);
+  };
+  it.each([
+    [
+      'a driver',
+      'dockray-3.4',
+      'Dockray Scan 3.4 does not suit a container: a driver cannot be attached.',
+      ['It brings a kernel driver', 'System/Drivers/dockray.sys'],
+    ],
+    [
+      'for one user',
+      'ostrand-3.1',
+      'Ostrand Forms 3.1 suits a container with care: it has to be made to install for everybody',
+      ['It installs for one user only', 'Users/packager/Local/Ostrand Forms/ostrand.exe'],
+    ],
+    [
+      'a dependency',
+      'corvane-11.2',
+      'Corvane Stats 11.2 suits a container with care: what it needs must be attached too',
+      ['It needs another application', 'points into Program files/Quaybolt Runtime'],
+    ],
+    [
+      'a conflict',
+      'hesperling-6.2',
+      'Hesperling Labels 6.2 suits a container with care: it clashes with a package that hosts have.',
+      ['Hesperling Labels 6.2 and Pellam Reader 9.0 clash', 'file: Common files/Page/page.dll'],
+    ],
+    [
+      'a service',
+      'tillbeck-5.1',
+      'Tillbeck Cash 5.1 suits a container with care: its service is started at each attach.',
+      ['It runs a service', 'service TillbeckCash'],
+    ],
+  ])('%s', async (_what, installer, answer, evidence) => {
+    await captured(installer);
+    await visitor.answer(answer);
+    for (const text of evidence) await visitor.sees(text, '.evidence');
+  });
+  it('costs follow their assumptions, and the nearest flip is named', async () => {
+    await visitor.sees(/would cost the same at/);
+    const cost = () =>
+      visitor.page.$$eval('.deliveries .cost', (cells) => cells.map((cell) => cell.textContent));
+    const before = await cost();
+    await visitor.page.evaluate(() => {
+      const buttons = [...document.querySelectorAll<HTMLButtonElement>('.evidence .how')];
+      buttons.at(-1)?.click();
+    });
+    const field = await visitor.page.waitForSelector('.placement-inputs label:first-of-type input');
+    await field?.click({ count: 3 });
+    await visitor.page.keyboard.type('50\t');
+    await visitor.page.waitForFunction(
+      (old) => document.querySelector('.deliveries .cost')?.textContent !== old,
+      {},
+      before[0],
+    );
+    expect(await cost()).not.toEqual(before);
+  });
+});
+
+describe('certificates', () => {
+  it('tell how long they last and who trusts them; a wrong file and a wrong password are answered at their fields', async () => {
+    await open('/packages/certificates');
+    await visitor.answer('2 of 3 certificates can sign for hosts; Wrenfield Packaging 2025 runs out in');
+    await visitor.sees('no pool: its hosts would refuse what it signs');
+    const folder = mkdtempSync(join(tmpdir(), 'vatline-journey-'));
+    const openssl = (line: string) =>
+      execFileSync('openssl', line.split(' '), { cwd: folder, stdio: 'ignore' });
+    openssl('req -x509 -newkey rsa:2048 -nodes -keyout k.pem -out c.pem -subj /CN=Own -days 90');
+    openssl('pkcs12 -export -inkey k.pem -in c.pem -out own.p12 -passout pass:open');
+    await visitor.type('Name', 'Own');
+    const input = await visitor.page.waitForSelector('input[type="file"]');
+    await (input as unknown as { uploadFile(path: string): Promise<void> }).uploadFile(
+      join(folder, 'own.p12'),
+    );
+    await visitor.type('Password', 'shut');
+    await visitor.click('Bring it in');
+    await visitor.sees('is not opened by this password');
+    await visitor.type('Password', 'open');
+    await visitor.click('Bring it in');
+    await visitor.sees('CN=Own');
+  });
+  it.each(['/packages/certificates', '/packages/clashes'])(
+    '%s has no violation that axe knows',
+    async (path) => {
+      await open(path);
+      expect(await visitor.violations()).toEqual([]);
+    },
+  );
+});
