@@ -1,11 +1,12 @@
 /** Benchmarks, each against a named peer in the same run. Prints seconds and ratios; asserts nothing. */
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { closeSync, mkdirSync, mkdtempSync, openSync, rmSync, writeFileSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { generatePayload } from '@vatline/demo/payload';
 import { saveInventory } from '@vatline/files/inventory-file';
 import type { Entry } from '@vatline/core/image/inventory';
+import { conflictsOfLibrary, pathsOfLibrary } from './conflicts.ts';
 import { benchContainers } from './containers.ts';
 import { panGrid, type Pan } from './grid.ts';
 import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from './images.ts';
@@ -64,6 +65,19 @@ function makeTree(folder: string): void {
   }
 }
 
+function writeLines(path: string, lines: Iterable<string>): void {
+  const handle = openSync(path, 'w');
+  let held: string[] = [];
+  for (const line of lines) {
+    held.push(line);
+    if (held.length < 50_000) continue;
+    writeSync(handle, `${held.join('\n')}\n`);
+    held = [];
+  }
+  writeSync(handle, held.join('\n'));
+  closeSync(handle);
+}
+
 function* entries(count: number, changed: (i: number) => boolean): Generator<Entry> {
   for (let i = 0; i < count; i++) {
     const path = `tree/${String(i).padStart(8, '0')}/file.dat`;
@@ -113,6 +127,20 @@ try {
     'wanted: under 10 s',
   );
   console.log(`  peak memory ${/peak (\d+) MB/.exec(run.stderr)?.[1] ?? '?'} MB (wanted: under 1,000 MB)`);
+
+  const names = join(work, 'names.txt');
+  writeLines(names, pathsOfLibrary(500, 20_000));
+  const began = performance.now();
+  const clashes = conflictsOfLibrary(500, 20_000);
+  const join500 = (performance.now() - began) / 1000;
+  const sorted = best(shell(`LC_ALL=C sort ${names} | uniq -d > ${join(work, 'twice.txt')}`));
+  report(
+    `clashes (${clashes}) of 500 packages of 20,000 files`,
+    join500,
+    'sort | uniq -d of their names',
+    sorted,
+    'wanted: at most 10 s',
+  );
 
   const { edit, write } = editCost(300);
   report(

@@ -71,9 +71,19 @@ try {
   await app.api('/estate/clock', { action: 'rate', rate: 600 });
   const { captureId } = await app.api<{ captureId: string }>('/captures', { installer: 'zinnet-141.0' });
   await visitor.page.goto(`${app.address}/packages/capture/${captureId}`);
-  await visitor.answer(/changes \d+ things/);
+  await visitor.answer('suits a container with care');
   await app.api('/estate/clock', { action: 'rate', rate: 0 });
   await shot('packages-difference', `/packages/capture/${captureId}`, 'It updates itself');
+  await visitor.click('Build 3 containers');
+  await visitor.page.waitForFunction(
+    () => document.querySelectorAll('.container-sizes tbody tr').length === 3,
+  );
+  await visitor.click('Sign');
+  await visitor.sees('by Wrenfield Packaging 2026');
+  await visitor.click('Verify');
+  await visitor.sees('Everything holds');
+  await shot('packages-containers', `/packages/capture/${captureId}`, 'Everything holds');
+  await shot('packages-certificates', '/packages/certificates', 'can sign for hosts');
   await shot('pools', `/pools/${pool('desk-staff')}`, 'Through the day');
   await shot('pools-new', '/pools/new', 'Does it fit?');
   await shot('rollouts-plan', `/rollouts/new?pool=${pool('reading-rooms')}`, 'What else would work');

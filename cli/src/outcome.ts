@@ -19,7 +19,9 @@ export function fail(error: unknown): void {
   if (error instanceof InputError || error instanceof UseError) {
     process.stderr.write(`vatline: ${error.message.replaceAll('\n', ' ')}\n`);
   } else if (isFileError(error)) {
-    process.stderr.write(`vatline: ${error.path ?? ''}: ${error.message.replace(/, \w+ '.*$/, '')}\n`);
+    process.stderr.write(
+      `vatline: ${error.path ? `${error.path}: ` : ''}${error.message.replace(/, \w+ '.*$/, '')}\n`,
+    );
   } else {
     process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
   }

@@ -1,5 +1,15 @@
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync, existsSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import {
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+  existsSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -180,6 +190,68 @@ describe('vatline', () => {
     expect(vatline('verify', 'z.vhdx', '--trust', 'ours.pem').stdout).toContain(
       'FAILS signature: there is none',
     );
+  });
+
+  it.each(['squashfs', 'vhdx', 'oci'])(
+    'leaves nothing of a container (%s) that did not fit on the disk',
+    (format) => {
+      const folder = join(work, `full-${format}`);
+      mkdirSync(join(folder, 'tree'), { recursive: true });
+      writeFileSync(join(folder, 'tree', 'noise.bin'), randomBytes(3_000_000));
+      // A limit on the size of files stands in for the full disk: the write fails in the same way.
+      const { status, stderr } = spawnSync(
+        'bash',
+        [
+          '-c',
+          `trap '' XFSZ; ulimit -f 200; exec "$0" "$1" pack tree --name A --version 1 --format ${format} --out full`,
+          process.execPath,
+          main,
+        ],
+        { cwd: folder, encoding: 'utf8' },
+      );
+      expect([status, stderr]).toEqual([2, expect.stringContaining('file too large')]);
+      expect(readdirSync(folder)).toEqual(['tree']);
+    },
+  );
+
+  it('names exactly the files of a Debian package that was unpacked over a tree', () => {
+    const build = join(work, 'deb');
+    mkdirSync(join(build, 'DEBIAN'), { recursive: true });
+    writeFileSync(
+      join(build, 'DEBIAN', 'control'),
+      'Package: marlstone\nVersion: 1.4\nArchitecture: all\nMaintainer: Nobody <nobody@wrenfield.example>\nDescription: made up\n',
+    );
+    for (let i = 0; i < 120; i++) {
+      const folder = join(build, 'usr', i % 2 ? 'lib/marlstone' : `share/marlstone/${i % 7}`);
+      mkdirSync(folder, { recursive: true });
+      writeFileSync(join(folder, `part-${i}`), `part ${i}`);
+    }
+    symlinkSync('../lib/marlstone/part-1', join(build, 'usr', 'share', 'start'));
+    const dpkg = (...args: string[]) => execFileSync('dpkg-deb', args, { cwd: work, encoding: 'utf8' });
+    dpkg('--root-owner-group', '--build', 'deb', 'marlstone.deb');
+    mkdirSync(join(work, 'root', 'usr', 'lib'), { recursive: true });
+    for (let i = 0; i < 50; i++) writeFileSync(join(work, 'root', 'usr', 'lib', `there-${i}`), `there ${i}`);
+    vatline('scan', 'root', '--out', 'root-before.jsonl');
+    dpkg('--extract', 'marlstone.deb', 'root');
+    vatline('scan', 'root', '--out', 'root-after.jsonl');
+    const { added, removed, changed } = vatline(
+      'compare',
+      'root-before.jsonl',
+      'root-after.jsonl',
+      '--json',
+    ).json() as unknown as {
+      added: { kind: string; path: string }[];
+      removed: unknown[];
+      changed: unknown[];
+    };
+    const listed = dpkg('--contents', 'marlstone.deb')
+      .trim()
+      .split('\n')
+      .filter((line) => !line.startsWith('d'))
+      .map((line) => (line.split(/\s+/)[5] ?? '').replace(/^\.\//, ''));
+    expect(listed).toHaveLength(121);
+    const files = added.filter((entry) => entry.kind !== 'folder').map((entry) => entry.path);
+    expect([files.sort(), removed, changed]).toEqual([listed.sort(), [], []]);
   });
 
   it('scan writes the header and then one entry a line', () => {

@@ -15,7 +15,7 @@ export interface ComparedPackage {
   readonly sideBySide: boolean;
   readonly entryPoints: readonly EntryPoint[];
   readonly dependencies: readonly Dependency[];
-  /** What it brings; walked twice. */
+  /** What it brings, in one order; walked again when something of it may clash. */
   readonly entries: () => Iterable<Entry>;
 }
 
@@ -131,18 +131,33 @@ interface Holder {
 }
 
 function entryClashes(packages: readonly ComparedPackage[]): Clash[] {
-  const repeated = repeatedHashes(packages);
+  const hashes = hashEntries(packages);
+  const repeated = repeatedIn(hashes);
   const holders = new Map<string, Holder[]>();
-  for (const owner of packages)
+  for (const [i, owner] of packages.entries()) {
+    const own = hashes[i] ?? new Float64Array();
+    // Most packages share nothing with any other, and are not walked again.
+    if (!holdsAny(own, repeated)) continue;
+    let number = 0;
     for (const entry of owner.entries()) {
-      if (!kinds[entry.kind] || !repeated.has(keyHash(entry))) continue;
+      if (!kinds[entry.kind] || !repeated.has(own[number++] ?? -1)) continue;
       const key = `${entry.kind}\0${entryKey(entry).toLowerCase()}`;
       const list = holders.get(key);
       const holder = { owner, value: valueOf(entry), entry };
       if (list) list.push(holder);
       else holders.set(key, [holder]);
     }
+  }
   return [...holders.values()].flatMap(clashOf);
+}
+
+function holdsAny(hashes: Float64Array, wanted: ReadonlySet<number>): boolean {
+  if (wanted.size === 0) return false;
+  // A look at a few bits spares most looks into the set, which are dear for numbers of this size.
+  const marks = new Uint8Array(1 << 16);
+  for (const hash of wanted) marks[hash % 65_536] = 1;
+  for (const hash of hashes) if (marks[hash % 65_536] === 1 && wanted.has(hash)) return true;
+  return false;
 }
 
 /** Versions side by side differ in their own files on purpose, so only different packages clash. */
@@ -177,23 +192,35 @@ function valueOf(entry: Entry): string {
     .join('\0');
 }
 
-/** Hashes that more than one entry has. */
-function repeatedHashes(packages: readonly ComparedPackage[]): Set<number> {
-  let hashes = new Float64Array(1 << 16);
-  let count = 0;
-  for (const one of packages)
+/** The hashes of what can clash, package by package, in the order of their entries. */
+function hashEntries(packages: readonly ComparedPackage[]): Float64Array[] {
+  let held = new Float64Array(1 << 12);
+  return packages.map((one) => {
+    let count = 0;
     for (const entry of one.entries()) {
       if (!kinds[entry.kind]) continue;
-      if (count === hashes.length) {
-        const larger = new Float64Array(hashes.length * 2);
-        larger.set(hashes);
-        hashes = larger;
+      if (count === held.length) {
+        const larger = new Float64Array(held.length * 2);
+        larger.set(held);
+        held = larger;
       }
-      hashes[count++] = keyHash(entry);
+      held[count++] = keyHash(entry);
     }
-  const sorted = hashes.subarray(0, count).sort();
+    return held.slice(0, count);
+  });
+}
+
+/** Hashes that more than one entry has. */
+function repeatedIn(hashes: readonly Float64Array[]): Set<number> {
+  const all = new Float64Array(hashes.reduce((sum, own) => sum + own.length, 0));
+  let at = 0;
+  for (const own of hashes) {
+    all.set(own, at);
+    at += own.length;
+  }
+  all.sort();
   const repeated = new Set<number>();
-  for (let i = 1; i < count; i++) if (sorted[i] === sorted[i - 1]) repeated.add(sorted[i] ?? 0);
+  for (let i = 1; i < all.length; i++) if (all[i] === all[i - 1]) repeated.add(all[i] ?? 0);
   return repeated;
 }
 
