@@ -31,8 +31,7 @@ export class OciTree implements Tree {
     private readonly limits: ReadLimits,
     found: Overlay,
   ) {
-    this.entries = found.entries();
-    this.places = found.places;
+    ({ entries: this.entries, places: this.places } = found.result());
   }
 
   /** Lays the layers over each other. Throws `ContainerFault` or `InputError` for what cannot be read. */
@@ -104,10 +103,19 @@ async function* tarEntries(layout: Layout, layer: number, limits: ReadLimits): A
   }
 }
 
-/** Layers laid over each other, entry by entry. */
+interface OverlayNode {
+  entry?: TreeEntry;
+  /** Of a file. */
+  place?: Place;
+  readonly children: Map<string, OverlayNode>;
+}
+
+/**
+ * Layers laid over each other, entry by entry. It is a tree, so that taking a folder away costs
+ * the same however much is in it.
+ */
 class Overlay {
-  readonly places = new Map<TreeEntry, Place>();
-  private readonly byPath = new Map<string, TreeEntry>();
+  private readonly root: OverlayNode = { children: new Map() };
   private readonly list: EntryList;
   private layer = 0;
   private number = 0;
@@ -129,85 +137,88 @@ class Overlay {
       throw new ContainerFault(
         `has the path ${JSON.stringify(header.name)}, which ${safe.error[0]?.message ?? ''}`,
       );
-    const path = safe.value;
-    const slash = path.lastIndexOf('/');
-    const [folder, name] = [path.slice(0, Math.max(0, slash)), path.slice(slash + 1)];
-    if (name === OPAQUE) return this.clear(folder);
-    if (name.startsWith(WHITEOUT)) {
-      const gone = name.slice(WHITEOUT.length);
-      return this.remove(folder === '' ? gone : `${folder}/${gone}`);
+    const parts = safe.value.split('/');
+    const name = parts.pop() ?? '';
+    if (name === OPAQUE) this.find(parts)?.children.clear();
+    else if (name.startsWith(WHITEOUT)) this.find(parts)?.children.delete(name.slice(WHITEOUT.length));
+    else this.put(this.makeFolders(parts), name, safe.value, header, place);
+  }
+
+  /** What is left, sorted by path, and where the files among it lie. */
+  result(): { entries: TreeEntry[]; places: Map<TreeEntry, Place> } {
+    const entries: TreeEntry[] = [];
+    const places = new Map<TreeEntry, Place>();
+    const open = [this.root];
+    for (let node = open.pop(); node; node = open.pop()) {
+      if (node.entry) entries.push(node.entry);
+      if (node.entry && node.place) places.set(node.entry, node.place);
+      for (const child of node.children.values()) open.push(child);
     }
-    this.makeParents(folder);
-    return this.put(path, header, place);
+    return { entries: entries.sort((a, b) => compareBytes(a.path, b.path)), places };
   }
 
-  entries(): TreeEntry[] {
-    return [...this.byPath.values()].sort((a, b) => compareBytes(a.path, b.path));
+  private find(parts: readonly string[]): OverlayNode | undefined {
+    let node: OverlayNode | undefined = this.root;
+    for (const part of parts) node = node?.children.get(part);
+    return node;
   }
 
-  private put(path: string, header: tar.Header, place: Place): void {
+  private makeFolders(parts: readonly string[]): OverlayNode {
+    let node = this.root;
+    for (const [i, part] of parts.entries()) {
+      const path = parts.slice(0, i + 1).join('/');
+      const known = node.children.get(part);
+      if (known && known.entry?.kind !== 'folder')
+        throw new ContainerFault(`has an entry below ${path}, which is a ${known.entry?.kind ?? 'file'}`);
+      node =
+        known ?? this.set(node, part, { path, kind: 'folder', size: 0, mode: 0o755, modified: 0 }, undefined);
+    }
+    return node;
+  }
+
+  private put(folder: OverlayNode, name: string, path: string, header: tar.Header, place: Place): void {
     const { type, mode, mtime, size, linkname } = header;
     const common = {
       path,
       mode: (mode ?? 0o644) & 0o7777,
       modified: Math.floor((mtime?.getTime() ?? 0) / 1000),
     };
-    if (type === 'directory') {
-      if (this.byPath.get(path)?.kind !== 'folder') this.remove(path);
-      this.set({ ...common, kind: 'folder', size: 0 });
-      return;
-    }
-    this.remove(path);
-    if (type === 'symlink') this.set({ ...common, kind: 'link', size: 0, target: linkname ?? '' });
-    else if (type === 'link') this.hardLink(common, linkname ?? '');
+    if (type === 'directory') this.set(folder, name, { ...common, kind: 'folder', size: 0 }, undefined);
+    else if (type === 'symlink')
+      this.set(folder, name, { ...common, kind: 'link', size: 0, target: linkname ?? '' }, undefined);
+    else if (type === 'link') this.hardLink(folder, name, common, linkname ?? '');
     else if (type === 'file' || type === 'contiguous-file')
-      this.set({ ...common, kind: 'file', size: size ?? 0 }, place);
+      this.set(folder, name, { ...common, kind: 'file', size: size ?? 0 }, place);
     else
       throw new ContainerFault(
         `holds ${path}, a ${type ?? 'special entry'}; files, folders and links are read`,
       );
   }
 
-  private hardLink(common: Pick<TreeEntry, 'path' | 'mode' | 'modified'>, target: string): void {
+  private hardLink(
+    folder: OverlayNode,
+    name: string,
+    common: Pick<TreeEntry, 'path' | 'mode' | 'modified'>,
+    target: string,
+  ): void {
     const safe = safePath(target);
-    const other = safe.ok ? this.byPath.get(safe.value) : undefined;
-    const place = other && this.places.get(other);
-    if (!other || !place)
+    const other = safe.ok ? this.find(safe.value.split('/')) : undefined;
+    if (!other?.entry || !other.place)
       throw new ContainerFault(`has ${common.path} as a hard link to ${target}, which is no file`);
-    this.set({ ...common, kind: 'file', size: other.size }, place);
+    this.set(folder, name, { ...common, kind: 'file', size: other.entry.size }, other.place);
   }
 
-  private set(entry: TreeEntry, place?: Place): void {
+  /** A folder over a folder keeps what is in it; anything else takes the place of what was there. */
+  private set(folder: OverlayNode, name: string, entry: TreeEntry, place: Place | undefined): OverlayNode {
     this.list.add(entry);
-    const before = this.byPath.get(entry.path);
-    if (before) this.places.delete(before);
-    this.byPath.set(entry.path, entry);
-    if (place) this.places.set(entry, place);
-  }
-
-  private makeParents(folder: string): void {
-    if (folder === '') return;
-    const known = this.byPath.get(folder);
-    if (known?.kind === 'folder') return;
-    if (known) throw new ContainerFault(`has an entry below ${folder}, which is a ${known.kind}`);
-    this.makeParents(folder.slice(0, Math.max(0, folder.lastIndexOf('/'))));
-    this.set({ path: folder, kind: 'folder', size: 0, mode: 0o755, modified: 0 });
-  }
-
-  private remove(path: string): void {
-    const entry = this.byPath.get(path);
-    if (!entry) return;
-    this.byPath.delete(path);
-    this.places.delete(entry);
-    if (entry.kind === 'folder') this.clear(path);
-  }
-
-  private clear(folder: string): void {
-    const below = folder === '' ? '' : `${folder}/`;
-    for (const [path, entry] of this.byPath) {
-      if (!path.startsWith(below)) continue;
-      this.byPath.delete(path);
-      this.places.delete(entry);
-    }
+    const before = folder.children.get(name);
+    const isKept = entry.kind === 'folder' && before?.entry?.kind === 'folder';
+    const node: OverlayNode = {
+      entry,
+      ...(place ? { place } : {}),
+      children: isKept ? before.children : new Map<string, OverlayNode>(),
+    };
+    folder.children.set(name, node);
+    return node;
   }
 }

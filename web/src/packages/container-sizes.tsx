@@ -15,8 +15,7 @@ export function ContainerSizes({ version }: { version: PackageVersion }) {
       <table className="table container-sizes">
         <thead>
           <tr>
-            <th>Container</th>
-            <th />
+            <th colSpan={2}>Container</th>
             <th className="number">Size</th>
             <th className="number">Built in</th>
           </tr>

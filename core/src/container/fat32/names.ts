@@ -1,5 +1,5 @@
 /**
- * Names in a FAT directory (Microsoft FAT32 File System Specification 1.03): a short one of eight
+ * Names in a FAT directory (FAT32 File System Specification 1.03): a short one of eight
  * and three characters, and beside it the long one in records of thirteen.
  */
 import { StructWriter } from '../struct.ts';

@@ -1,0 +1,141 @@
+/** Image layouts that lie: a clear finding, nothing written outside, bounded. */
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import tar from 'tar-stream';
+import { afterAll, describe, expect, it } from 'vitest';
+import { unzippedLayer } from '../src/oci-layout.ts';
+import { unpackContainer } from '../src/unpack-container.ts';
+import { verifyContainer } from '../src/verify-container.ts';
+
+const work = mkdtempSync(join(tmpdir(), 'vatline-hostile-'));
+afterAll(() => rmSync(work, { recursive: true, force: true }));
+
+type Header = Partial<tar.Header> & { name: string };
+let number = 0;
+
+async function tarOf(entries: readonly [Header, string?][]): Promise<Buffer> {
+  const pack = tar.pack();
+  for (const [header, content] of entries) pack.entry(header, content ?? '');
+  pack.finalize();
+  const parts: Buffer[] = [];
+  for await (const part of pack) parts.push(part as Buffer);
+  return Buffer.concat(parts);
+}
+
+/** A layout of these layers, all digests right. */
+function layoutOf(
+  layers: readonly Buffer[],
+  mediaType = 'application/vnd.oci.image.layer.v1.tar+gzip',
+): string {
+  const folder = join(work, `layout-${number++}`);
+  const blobs = join(folder, 'blobs', 'sha256');
+  mkdirSync(blobs, { recursive: true });
+  const put = (content: Buffer | string) => {
+    const digest = createHash('sha256').update(content).digest('hex');
+    writeFileSync(join(blobs, digest), content);
+    return { digest: `sha256:${digest}`, size: Buffer.byteLength(content) };
+  };
+  const diffIds = layers.map((layer) => `sha256:${createHash('sha256').update(layer).digest('hex')}`);
+  const config = put(JSON.stringify({ rootfs: { type: 'layers', diff_ids: diffIds } }));
+  const zipped = layers.map((layer) => ({ mediaType, ...put(gzipSync(layer)) }));
+  const manifest = put(
+    JSON.stringify({ schemaVersion: 2, config: { mediaType: 'x', ...config }, layers: zipped }),
+  );
+  writeFileSync(join(folder, 'oci-layout'), '{}');
+  writeFileSync(join(folder, 'index.json'), JSON.stringify({ manifests: [{ mediaType: 'x', ...manifest }] }));
+  return folder;
+}
+
+const failures = async (folder: string) =>
+  (await verifyContainer(folder)).findings.filter((finding) => !finding.holds).map((finding) => finding.what);
+
+describe('a layer', () => {
+  it.each([
+    ['that climbs out', [[{ name: '../out' }, 'x']], /climbs out of the folder/],
+    ['with an absolute path', [[{ name: '/etc/x' }, 'x']], /is an absolute path/],
+    ['with a device', [[{ name: 'd', type: 'character-device' }]], /holds d, a character-device/],
+    [
+      'with a hard link to nothing',
+      [[{ name: 'l', type: 'link', linkname: 'no' }]],
+      /hard link to no, which is no file/,
+    ],
+    [
+      'that writes through a link of its own',
+      [[{ name: 'l', type: 'symlink', linkname: '/tmp' }], [{ name: 'l/x' }, 'x']],
+      /has an entry below l, which is a link/,
+    ],
+  ] as [string, [Header, string?][], RegExp][])('%s', async (_what, entries, why) => {
+    const folder = layoutOf([await tarOf([[{ name: 'first' }, 'x'], ...entries])]);
+    expect((await failures(folder)).join('\n')).toMatch(why);
+    const out = join(work, `out-${number}`);
+    await expect(unpackContainer(folder, out)).rejects.toThrow(why);
+    expect(existsSync(out)).toBe(false);
+  });
+  it('in a compression that is not read', async () => {
+    const folder = layoutOf(
+      [await tarOf([[{ name: 'a' }, 'x']])],
+      'application/vnd.oci.image.layer.v1.tar+zstd',
+    );
+    expect((await failures(folder)).join('\n')).toContain('tar+zstd; tar and tar with gzip are read');
+  });
+  it('that unpacks to more than it may is not read further', async () => {
+    const folder = layoutOf([Buffer.alloc(50_000_000)]);
+    const digest = createHash('sha256')
+      .update(gzipSync(Buffer.alloc(50_000_000)))
+      .digest('hex');
+    const layer = {
+      mediaType: 'application/vnd.oci.image.layer.v1.tar+gzip',
+      digest: `sha256:${digest}`,
+      size: 1,
+    };
+    let read = 0;
+    const reading = (async () => {
+      for await (const piece of unzippedLayer(folder, layer, 1_000_000)) read += piece.length;
+    })();
+    await expect(reading).rejects.toThrow(
+      'layer: unpacks to more than 1000000 bytes; it is not read further',
+    );
+    expect(read).toBeLessThanOrEqual(1_000_000);
+  });
+  it('that is not what the config says', async () => {
+    const folder = layoutOf([await tarOf([[{ name: 'a' }, 'x']])]);
+    const other = layoutOf([await tarOf([[{ name: 'b' }, 'y']])]);
+    expect(await failures(folder)).toEqual([]);
+    rmSync(join(folder, 'index.json'));
+    writeFileSync(
+      join(folder, 'index.json'),
+      JSON.stringify({ manifests: [{ digest: 'sha256:../../etc' }] }),
+    );
+    expect((await failures(folder)).join('\n')).toContain('is not a sha256 digest');
+    expect(await failures(other)).toEqual([]);
+  });
+});
+
+it('an upper layer takes away, replaces and makes opaque', async () => {
+  const folder = layoutOf([
+    await tarOf([
+      [{ name: 'a/one' }, '1'],
+      [{ name: 'a/two' }, '2'],
+      [{ name: 'b/old' }, 'o'],
+      [{ name: 'c' }, 'c'],
+    ]),
+    await tarOf([
+      [{ name: 'a/.wh.one' }],
+      [{ name: 'b/.wh..wh..opq' }],
+      [{ name: 'b/new' }, 'n'],
+      [{ name: 'c' }, 'cc'],
+    ]),
+  ]);
+  const out = join(work, 'overlay');
+  expect(await unpackContainer(folder, out)).toEqual({ files: 3, bytes: 4 });
+  expect(['a/one', 'a/two', 'b/old', 'b/new', 'c'].map((path) => existsSync(join(out, path)))).toEqual([
+    false,
+    true,
+    false,
+    true,
+    true,
+  ]);
+});
