@@ -150,6 +150,15 @@ describe('a capture on the practice machine', () => {
     );
   });
 
+  it('held and signed anew, it has to be verified before it is offered again', async () => {
+    const { id, signed } = await versionOf();
+    await server.send('patch', `/package-versions/${id}`, { state: 'held' });
+    await server.send('post', `/package-versions/${id}/sign`, { certificateId: signed?.certificateId });
+    expect((await server.refused('patch', `/package-versions/${id}`, { state: 'live' })).status).toBe(409);
+    expect(await server.send('post', `/package-versions/${id}/verify`)).toMatchObject({ holds: true });
+    await server.send('patch', `/package-versions/${id}`, { state: 'live' });
+  });
+
   it('downloads as a general tool takes it', async () => {
     const version = await versionOf();
     const download = await request(server.app.http)

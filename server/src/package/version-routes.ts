@@ -1,5 +1,6 @@
 /** What is done with a package version once its containers are built. */
 import { createReadStream, statSync } from 'node:fs';
+import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
 import { packageEndpoints, type CheckFinding, type PackageState } from '@vatline/contract/package';
 import { InputError } from '@vatline/files/input-error';
@@ -53,8 +54,9 @@ export function versionRoutes(
       ...unsigned,
       certificate_id: body.certificateId,
       signed_ms: now,
-      // What is live stays so: hosts have the same container under a newer signature.
-      ...(version.state === 'verified' ? { state: 'draft' } : {}),
+      // What is live stays so: hosts have the same container under a newer signature. Anything else
+      // has to be verified before it is offered.
+      state: version.state === 'live' ? 'live' : 'draft',
     });
     journal.tell('packages');
     return { done: true as const };
@@ -112,9 +114,7 @@ export function versionRoutes(
         .attachment(wanted.slice(wanted.lastIndexOf('/') + 1))
         .type('application/octet-stream')
         .set('content-length', String(entry.size));
-      for await (const piece of container.tree.read(entry, 1 << 18))
-        if (!response.write(piece)) await new Promise((go) => response.once('drain', go).once('close', go));
-      response.end();
+      await pipeline(container.tree.read(entry, 1 << 18), response).catch(unlessGone);
     } finally {
       container.close();
     }
@@ -128,6 +128,11 @@ export function versionRoutes(
     if (statSync(path).isDirectory()) tarFolder(path, `${name}.oci`).pipe(response.type('application/x-tar'));
     else createReadStream(path).pipe(response.type('application/octet-stream'));
   });
+}
+
+/** Somebody who leaves before the end is no error. */
+function unlessGone(error: NodeJS.ErrnoException): void {
+  if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;
 }
 
 async function verify(
