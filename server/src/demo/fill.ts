@@ -1,15 +1,8 @@
 /** Fills an empty data folder with the demo: the library's lines, packages, pools and work under way. */
-import { existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
-import { applications, installerOf } from '@vatline/demo/applications';
+import { existsSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { planLines, type PlannedLine } from '@vatline/demo/lines';
 import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
-import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
-import { makeAuthority } from '@vatline/demo/certificates';
-import { readIdentity } from '@vatline/files/signing-identity';
-import { signContainer } from '@vatline/files/sign-container';
-import { folderTree } from '@vatline/files/folder-tree';
-import { packContainer } from '@vatline/files/pack-container';
 import { fragmentRevisions } from '@vatline/demo/fragments';
 import { checkpointKeys, stepIdentity } from '@vatline/core/image/checkpoint-plan';
 import { usualMinutes } from '@vatline/core/image/describe-step';
@@ -22,30 +15,12 @@ import { forecast } from '@vatline/core/rollout/forecast';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
 import { buildMachineName } from '../image/build-job.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
-import type { ImageStore } from '../image/store.ts';
-import type { CertificateStore } from '../package/certificates.ts';
-import { unsigned, type PackageStore } from '../package/store.ts';
 import { newId } from '../platform/ids.ts';
+import { fillPackages } from './fill-packages.ts';
+import type { Made, Stores } from './made.ts';
 import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
-import type { PoolStore } from '../pool/store.ts';
 import { planFor } from '../rollout/plan.ts';
-
-interface Stores {
-  readonly certificates: CertificateStore;
-  readonly images: ImageStore;
-  readonly packages: PackageStore;
-  readonly pools: PoolStore;
-}
-
-/** Version ids by line key and number, and by package name and version. */
-interface Made {
-  readonly versions: Map<string, { id: string; imageId: string }>;
-  readonly lines: Map<string, string>;
-  readonly containers: Map<string, string>;
-  readonly packages: Map<string, string>;
-  readonly pools: Map<string, string>;
-}
 
 /** What somebody did on one host of the desks to help a person, and told nobody. */
 const drift = [
@@ -175,108 +150,6 @@ async function fillBuildMachine(
     }
   }
   await stores.images.setMachine(id, machine.id, keys.at(-1) ?? null);
-}
-
-async function fillPackages(
-  parts: Parts,
-  estate: PracticeEstate,
-  stores: Stores,
-  made: Made,
-  start: number,
-  say: (text: string) => void,
-): Promise<void> {
-  let bytes = 0;
-  const signers = await fillCertificates(estate, stores, start);
-  for (const application of applications) {
-    const packageId = await stores.packages.addPackage({
-      name: application.name,
-      publisher: application.publisher,
-      delivery: application.delivery,
-      note: application.note,
-    });
-    made.packages.set(application.name, packageId);
-    if (application.delivery !== 'container') continue;
-    for (const version of application.versions) {
-      const plan = installerOf(application, version);
-      const packed = await packPlan(parts, stores, plan);
-      bytes += packed.bytesIn;
-      const id = await stores.packages.addVersion({
-        package_id: packageId,
-        version,
-        state: 'live',
-        digest: packed.sha256,
-        files: packed.files,
-        size_bytes: packed.bytesIn,
-        container_bytes: packed.bytesOut,
-        entry_points_json: JSON.stringify(plan.entryPoints),
-        built_ms: start - 60 * DAY,
-        format: 'squashfs',
-        capture_id: null,
-        ...unsigned,
-        ...signers.sign(application.name, stores.packages.containerPath(packed.sha256), packed.sha256),
-      });
-      await stores.packages.addContainer({
-        version_id: id,
-        format: 'squashfs',
-        digest: packed.sha256,
-        size_bytes: packed.bytesOut,
-        seconds: packed.seconds,
-        built_ms: start - 60 * DAY,
-      });
-      made.containers.set(`${application.name} ${version}`, id);
-      await estate.share.put(`demo/${plan.id}`, 'containers', packed.sha256, packed.bytesOut);
-    }
-  }
-  say(`${made.containers.size} containers built from ${(bytes / 1e6).toFixed(0)} MB of generated files`);
-}
-
-/** The package whose certificate runs out before its next rollout. */
-const EXPIRING = 'Tillbeck Cash';
-
-/** What signs the containers of the demo: all but one with the certificate that is good for long. */
-async function fillCertificates(estate: PracticeEstate, stores: Stores, start: number) {
-  const authority = makeAuthority(start);
-  await estate.trust.add('', authority.root);
-  const bring = async ({ name, pem }: { name: string; pem: string }) => {
-    const identity = readIdentity(name, Buffer.from(pem), '');
-    return { identity, id: await stores.certificates.add(name, identity) };
-  };
-  const valid = await bring(authority.valid);
-  const expiring = await bring(authority.expiring);
-  await bring(authority.untrusted);
-  const signed_ms = start - 60 * DAY;
-  return {
-    sign: (application: string, container: string, digest: string) => {
-      const signer = application === EXPIRING ? expiring : valid;
-      signContainer(container, digest, signer.identity, signed_ms);
-      return { certificate_id: signer.id, signed_ms };
-    },
-  };
-}
-
-/** Generates the files, packs them, and throws the files away. */
-async function packPlan(parts: Parts, stores: Stores, plan: InstallerPlan) {
-  const folder = join(parts.dataFolder, 'filling', plan.id);
-  for (const { path, content } of generatePayload(plan)) {
-    const target = join(folder, path);
-    mkdirSync(dirname(target), { recursive: true });
-    writeFileSync(target, content);
-  }
-  const started = performance.now();
-  const out = join(parts.dataFolder, 'containers', `filling-${plan.id}`);
-  rmSync(out, { recursive: true, force: true });
-  const { name, version, publisher, entryPoints } = plan;
-  const packed = await packContainer({
-    tree: folderTree(folder),
-    format: 'squashfs',
-    out,
-    manifest: { name, version, publisher, entryPoints },
-    epoch: Date.UTC(2027, 0, 1) / 1000,
-  });
-  renameSync(out, stores.packages.containerPath(packed.sha256));
-  renameSync(`${out}.cdx.json`, `${stores.packages.containerPath(packed.sha256)}.cdx.json`);
-  rmSync(join(parts.dataFolder, 'filling'), { recursive: true });
-  return { ...packed, seconds: Math.round(performance.now() - started) / 1000 };
 }
 
 async function fillPool(

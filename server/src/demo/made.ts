@@ -1,0 +1,21 @@
+/** What filling the demo works with: the stores it fills, and what is there already. */
+import type { ImageStore } from '../image/store.ts';
+import type { CertificateStore } from '../package/certificates.ts';
+import type { PackageStore } from '../package/store.ts';
+import type { PoolStore } from '../pool/store.ts';
+
+export interface Stores {
+  readonly certificates: CertificateStore;
+  readonly images: ImageStore;
+  readonly packages: PackageStore;
+  readonly pools: PoolStore;
+}
+
+/** Version ids by line key and number, and by package name and version. */
+export interface Made {
+  readonly versions: Map<string, { id: string; imageId: string }>;
+  readonly lines: Map<string, string>;
+  readonly containers: Map<string, string>;
+  readonly packages: Map<string, string>;
+  readonly pools: Map<string, string>;
+}
