@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { containerFormats } from '@vatline/core/container/formats';
 import { bytes, done, endpoint, idParams, instant, text } from './endpoint.ts';
 import { jobSchema } from './job.ts';
 
@@ -18,8 +19,7 @@ export const entryPointSchema = z.strictObject({
     .optional(),
 });
 
-export const containerFormatSchema = z.enum(['squashfs', 'vhdx', 'vhdx-fixed', 'oci']);
-export type ContainerFormat = z.infer<typeof containerFormatSchema>;
+export const containerFormatSchema = z.enum(containerFormats);
 
 /** A container that was built: what it really took. */
 export const containerSchema = z.object({

@@ -2,10 +2,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { signInTime, type SignInModel } from '../src/access/sign-in-time.ts';
-import type { Entry } from '../src/image/inventory.ts';
+import { entryName, type Entry } from '../src/image/inventory.ts';
 import { classify } from '../src/package/classify.ts';
 import { findConflicts, type ComparedPackage } from '../src/package/conflicts.ts';
-import { evidenceText, findingsOf } from '../src/package/findings.ts';
+import { findingsOf } from '../src/package/findings.ts';
 import { manifestText, readManifest } from '../src/package/manifest.ts';
 import type { CaptureComparison } from '../src/package/noise.ts';
 import { adviseOnPlacement, placementCosts, placementDefaults } from '../src/package/placement.ts';
@@ -86,7 +86,8 @@ describe('findings and verdicts', () => {
       published: 'suits',
     });
     expect(findings[0]?.title).toBe('It brings a kernel driver');
-    expect(evidenceText(findings[0] as never)).toBe('System/Drivers/dockray.sys, DockrayScan');
+    const names = findings[0]?.evidence.map((row) => entryName(row.entry));
+    expect(names?.join(', ')).toBe('System/Drivers/dockray.sys, DockrayScan');
     expect(sentence).toBe('does not suit a container: a driver cannot be attached');
   });
   it('an updater: care, with what to switch off', () => {

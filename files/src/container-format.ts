@@ -1,13 +1,10 @@
-/** The formats of containers: their names, and how one is told from another. */
+/** How one format of container is told from another. */
 import { existsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { isSquashfs } from '@vatline/core/container/squashfs/superblock';
 import { isVhdx } from '@vatline/core/container/vhdx/disk-reader';
 import { FileSource } from './byte-files.ts';
 import { InputError } from './input-error.ts';
-
-export const containerFormats = ['squashfs', 'vhdx', 'vhdx-fixed', 'oci'] as const;
-export type ContainerFormat = (typeof containerFormats)[number];
 
 /** Looks at the first bytes, not at the name. Throws `InputError` for what is no container. */
 export async function formatOf(path: string): Promise<'squashfs' | 'vhdx' | 'oci'> {

@@ -11,6 +11,7 @@ import {
   type Manifest,
 } from '@vatline/core/container/oci/layout';
 import { digestOfBytes, digestOfFile } from './digest-of-file.ts';
+import type { Finding } from './finding.ts';
 import { InputError } from './input-error.ts';
 
 export interface Layout {
@@ -19,11 +20,6 @@ export interface Layout {
   readonly manifestDigest: string;
   readonly manifest: Manifest;
   readonly config: Config;
-}
-
-export interface Finding {
-  readonly holds: boolean;
-  readonly what: string;
 }
 
 /** No document of a layout is larger than this. */

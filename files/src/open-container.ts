@@ -1,6 +1,7 @@
 /** A container of any format, opened: what it says of itself, its tree, and the bytes of its files. */
 import { statSync } from 'node:fs';
 import { ContainerFault } from '@vatline/core/container/bytes';
+import type { ContainerFormat } from '@vatline/core/container/formats';
 import { packageManifestOf } from '@vatline/core/container/oci/layout';
 import { SquashfsImage } from '@vatline/core/container/squashfs/read';
 import { readTrailer } from '@vatline/core/container/squashfs/trailer';
@@ -9,7 +10,7 @@ import { openVhdx } from '@vatline/core/container/vhdx/read';
 import { readManifest, type PackageManifest } from '@vatline/core/package/manifest';
 import { FileSource } from './byte-files.ts';
 import { nodeCodecs } from './codecs.ts';
-import { formatOf, type ContainerFormat } from './container-format.ts';
+import { formatOf } from './container-format.ts';
 import { InputError } from './input-error.ts';
 import { blobPath, openLayout, type Layout } from './oci-layout.ts';
 import { OciTree } from './oci-tree.ts';

@@ -1,4 +1,5 @@
 /** Builds a container of any format from a folder, whole or not at all, with its bill of materials beside it. */
+import type { ContainerFormat } from '@vatline/core/container/formats';
 import { existsSync, mkdirSync, renameSync, rmSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { billOfMaterials, type PackedFile } from '@vatline/core/container/bill-of-materials';
@@ -9,7 +10,6 @@ import { manifestText, type PackageManifest } from '@vatline/core/package/manife
 import { temporaryName, writeAtomic } from './atomic.ts';
 import { FileSink } from './byte-files.ts';
 import { nodeCodecs } from './codecs.ts';
-import type { ContainerFormat } from './container-format.ts';
 import { digestOfFile } from './digest-of-file.ts';
 import { InputError } from './input-error.ts';
 import { writeOci } from './oci-write.ts';

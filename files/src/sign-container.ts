@@ -6,7 +6,7 @@ import { readSignedData, signedData, type ReadSignature } from '@vatline/core/co
 import { writeAtomic } from './atomic.ts';
 import { certificateFacts, isIssuedBy } from './certificate.ts';
 import { InputError } from './input-error.ts';
-import type { Finding } from './oci-layout.ts';
+import { failed, held, type Finding } from './finding.ts';
 import type { SigningIdentity } from './signing-identity.ts';
 
 /** Where the signature of a container is. */
@@ -84,9 +84,6 @@ function certificatesIn(signature: ReadSignature): X509Certificate[] {
     }
   });
 }
-
-const held = (what: string): Finding => ({ holds: true, what });
-const failed = (what: string): Finding => ({ holds: false, what });
 
 function datesFinding(what: string, certificate: X509Certificate, at: number): Finding {
   const facts = certificateFacts(certificate);

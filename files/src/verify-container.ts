@@ -7,19 +7,15 @@ import { limitsFor } from '@vatline/core/container/limits';
 import { overlappingRanges } from '@vatline/core/container/overlaps';
 import { digestOfBytes, digestOfFile } from './digest-of-file.ts';
 import { InputError } from './input-error.ts';
-import { layoutFindings, openLayout, type Finding } from './oci-layout.ts';
+import { failed, held, type Finding } from './finding.ts';
+import { layoutFindings, openLayout } from './oci-layout.ts';
 import { asInputError, openContainer, type OpenContainer } from './open-container.ts';
-
-export type { Finding };
 
 export interface Verified {
   readonly findings: readonly Finding[];
   /** Digest of the container, or of an image layout's manifest; empty when it could not be opened. */
   readonly sha256: string;
 }
-
-const held = (what: string): Finding => ({ holds: true, what });
-const failed = (what: string): Finding => ({ holds: false, what });
 
 /** Never throws for what a container holds: whatever is wrong with it is a finding. */
 export async function verifyContainer(path: string): Promise<Verified> {

@@ -15,7 +15,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { containerFormats, type ContainerFormat } from '../src/container-format.ts';
+import { containerFormats, type ContainerFormat } from '@vatline/core/container/formats';
 import { folderTree } from '../src/folder-tree.ts';
 import { inspectContainer } from '../src/inspect-container.ts';
 import { openContainer } from '../src/open-container.ts';

@@ -1,7 +1,7 @@
 /** `pack`, `inspect`, `unpack`, `verify`. */
 import { existsSync } from 'node:fs';
 import type { Command } from 'commander';
-import { containerFormats, type ContainerFormat } from '@vatline/files/container-format';
+import { containerFormats, type ContainerFormat } from '@vatline/core/container/formats';
 import { folderTree } from '@vatline/files/folder-tree';
 import { inspectContainer } from '@vatline/files/inspect-container';
 import { packContainer } from '@vatline/files/pack-container';

@@ -1,5 +1,5 @@
 /** What a packager has to know of a capture before choosing a delivery, each with its evidence. */
-import { entryName, type Entry } from '../image/inventory.ts';
+import type { Entry } from '../image/inventory.ts';
 import { classify, isPerUserPath, type EntryClass } from './classify.ts';
 import type { CaptureComparison, Dropped } from './noise.ts';
 import { findUpdaters } from './updaters.ts';
@@ -233,10 +233,4 @@ function large(entries: readonly Entry[]): Finding[] {
       evidence.length > 0 || !largest ? evidence : [{ entry: largest, note: 'the largest of many' }],
     ),
   ];
-}
-
-/** Evidence in words: names of the first few and how many there are. */
-export function evidenceText({ evidence }: Finding, most = 3): string {
-  const names = evidence.slice(0, most).map(({ entry }) => entryName(entry));
-  return evidence.length > most ? `${names.join(', ')} and ${evidence.length - most} more` : names.join(', ');
 }

@@ -1,6 +1,7 @@
 /** The line drawn large: lanes with host counts by dye, the next window, and what needs a person. */
 import type { Cell, Home, Need } from '@vatline/contract/home';
 import type { ImageVersion, LineSummary } from '@vatline/contract/image';
+import type { PackageSummary } from '@vatline/contract/package';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { HostState } from '@vatline/core/rollout/host-state';
 import type { DyeName } from '@vatline/core/dye/dyes';
@@ -99,14 +100,15 @@ async function needsOf(
   lines: readonly LineSummary[],
   open: readonly Rollout[],
 ): Promise<Need[]> {
+  const packages = await stores.packages.summaries();
   const groups = await Promise.all([
     failedHosts(open),
     failedJobs(parts),
     shortRollouts(open),
     hostNotes(parts),
     versionsInTest(lines),
-    packagesWaiting(stores),
-    certificatesEnding(parts, stores),
+    packagesWaiting(packages),
+    certificatesEnding(packages, parts.estate.clock.now()),
   ]);
   return groups.flat().sort((a, b) => rank(a.tone) - rank(b.tone));
 }
@@ -213,29 +215,30 @@ function versionsInTest(lines: readonly LineSummary[]): Need[] {
 const CERTIFICATE_DAYS = 30;
 
 /** Hosts refuse a container once its certificate has run out. */
-async function certificatesEnding(parts: Parts, stores: Stores): Promise<Need[]> {
-  const now = parts.estate.clock.now();
-  return (await stores.packages.versions()).flatMap((version): Need[] => {
-    const { signed, usedBy, state } = version;
-    if (!signed || usedBy.length === 0 || state !== 'live') return [];
-    const days = Math.floor((signed.validTo - now) / DAY);
-    if (days > CERTIFICATE_DAYS) return [];
-    const when = days < 0 ? 'has run out' : `runs out in ${days} ${days === 1 ? 'day' : 'days'}`;
-    return [
-      {
-        id: `certificate-${version.id}`,
-        tone: days < 0 ? 'trouble' : 'attention',
-        title: `${version.name} ${version.version}: its certificate ${when}`,
-        detail: `after that, hosts of ${usedBy.join(', ')} refuse to attach it; sign it again`,
-        action: 'Sign it again',
-        to: `/packages/${version.packageId}`,
-      },
-    ];
-  });
+function certificatesEnding(packages: readonly PackageSummary[], now: number): Need[] {
+  return packages
+    .flatMap((row) => row.versions)
+    .flatMap((version): Need[] => {
+      const { signed, usedBy, state } = version;
+      if (!signed || usedBy.length === 0 || state !== 'live') return [];
+      const days = Math.floor((signed.validTo - now) / DAY);
+      if (days > CERTIFICATE_DAYS) return [];
+      const when = days < 0 ? 'has run out' : `runs out in ${days} ${days === 1 ? 'day' : 'days'}`;
+      return [
+        {
+          id: `certificate-${version.id}`,
+          tone: days < 0 ? 'trouble' : 'attention',
+          title: `${version.name} ${version.version}: its certificate ${when}`,
+          detail: `after that, hosts of ${usedBy.join(', ')} refuse to attach it; sign it again`,
+          action: 'Sign it again',
+          to: `/packages/${version.packageId}`,
+        },
+      ];
+    });
 }
 
-async function packagesWaiting(stores: Stores): Promise<Need[]> {
-  return (await stores.packages.summaries())
+function packagesWaiting(packages: readonly PackageSummary[]): Need[] {
+  return packages
     .filter(
       (row) =>
         row.waiting !== null && row.captures.every((capture) => capture.proposal.version !== row.waiting),

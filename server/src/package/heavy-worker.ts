@@ -17,7 +17,8 @@ import { must } from '@vatline/core/result';
 import { compareInventoryFiles } from '@vatline/files/inventory-file';
 import { signatureFindings } from '@vatline/files/sign-container';
 import { readCertificates } from '@vatline/files/signing-identity';
-import { verifyContainer, type Finding } from '@vatline/files/verify-container';
+import { failed, held, type Finding } from '@vatline/files/finding';
+import { verifyContainer } from '@vatline/files/verify-container';
 import { folderTree } from '@vatline/files/folder-tree';
 import { packContainer as pack, type PackRequest, type Packed } from '@vatline/files/pack-container';
 
@@ -54,16 +55,14 @@ export async function verifyForPools({ container, trust, at }: VerifyTask): Prom
   const own = byPool[0]?.found ?? signatureFindings(container, sha256, [], at);
   const not = byPool.filter(({ found }) => found.some((finding) => isChain(finding) && !finding.holds));
   const why = not[0]?.found.find((finding) => isChain(finding) && !finding.holds)?.what ?? '';
-  const isSigned = own.some(isChain);
+  const names = (pools: readonly { readonly pool: string }[]) => pools.map((one) => one.pool).join(', ');
+  const chain = why
+    ? failed(`${why}: by ${names(not)}`)
+    : held(`chain: trusted by the hosts of ${names(trust)}`);
   return [
     ...findings,
     ...own.filter((finding) => !isChain(finding)),
-    ...(isSigned && not.length > 0
-      ? [{ holds: false, what: `${why}: by ${not.map((one) => one.pool).join(', ')}` }]
-      : []),
-    ...(isSigned && not.length === 0 && trust.length > 0
-      ? [{ holds: true, what: `chain: trusted by the hosts of ${trust.map((one) => one.pool).join(', ')}` }]
-      : []),
+    ...(own.some(isChain) && trust.length > 0 ? [chain] : []),
   ];
 }
 

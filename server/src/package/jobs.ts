@@ -4,9 +4,10 @@ import { join } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import { compareEntries, inventoryHeader } from '@vatline/core/image/inventory';
 import type { PackageManifest } from '@vatline/core/package/manifest';
+import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
+import { keptEntries } from '@vatline/core/package/findings';
 import type { CaptureComparison, ChangeCounts } from '@vatline/core/package/noise';
 import { findUpdaters } from '@vatline/core/package/updaters';
-import type { ContainerFormat } from '@vatline/files/container-format';
 import { InputError } from '@vatline/files/input-error';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
@@ -44,11 +45,7 @@ export function packageJobs(parts: Parts, store: PackageStore): void {
 
 /** What the packer may leave out or must take: the paths that a comparison says were put there. */
 export function pathsToPack(comparison: CaptureComparison, withoutUpdaters: boolean): string[] {
-  const entries = [
-    ...comparison.added,
-    ...comparison.changed.map((c) => c.after),
-    ...comparison.moved.map((m) => m.to),
-  ];
+  const entries = keptEntries(comparison);
   const updaters = new Set(withoutUpdaters ? findUpdaters(entries).map((finding) => finding.entry) : []);
   return entries.flatMap((entry) =>
     ['file', 'link', 'folder'].includes(entry.kind) && !updaters.has(entry) && 'path' in entry
@@ -133,14 +130,6 @@ function compareJob(parts: Parts, store: PackageStore): JobKind<CompareInput> {
       state === 'done' ? Promise.resolve() : store.updateCapture(input.captureId, { state: 'failed' }),
   };
 }
-
-/** What the formats are called on screen. */
-const formatNames: Record<ContainerFormat, string> = {
-  squashfs: 'compressed, read-only',
-  vhdx: 'disk, expandable',
-  'vhdx-fixed': 'disk, fixed',
-  oci: 'layer',
-};
 
 function packJob(parts: Parts, store: PackageStore): JobKind<PackInput> {
   return {

@@ -178,11 +178,11 @@ export class PackageStore {
     const rows = await this.db
       .selectFrom('package_version')
       .innerJoin('package', 'package.id', 'package_version.package_id')
-      .leftJoin('certificate', 'certificate.id', 'package_version.certificate_id')
       .selectAll('package_version')
-      .select(['package.name', 'package.publisher', 'certificate.name as signer', 'certificate.chain_pem'])
+      .select(['package.name', 'package.publisher'])
       .execute();
     const containers = await this.containersByVersion();
+    const signers = await this.signers();
     const blends = await this.db
       .selectFrom('pool')
       .innerJoin('blend', 'blend.id', 'pool.blend_id')
@@ -204,7 +204,7 @@ export class PackageStore {
         digest: row.digest,
         containers: containers.get(row.id) ?? [],
         captureId: row.capture_id,
-        signed: signatureOf(row),
+        signed: signatureOf(row, signers),
         verified:
           row.verified_json && row.verified_ms !== null
             ? { at: row.verified_ms, findings: fromJson<CheckFinding[]>(row.verified_json) }
@@ -217,6 +217,17 @@ export class PackageStore {
         usedBy: use.filter((u) => u.ids.has(row.id)).map((u) => u.pool),
       }))
       .sort((a, b) => compareVersionText(b.version, a.version));
+  }
+
+  /** Name and end of every certificate, by id. */
+  private async signers(): Promise<Map<string, Signer>> {
+    const rows = await this.db.selectFrom('certificate').select(['id', 'name', 'chain_pem']).execute();
+    return new Map(
+      rows.map(({ id, name, chain_pem }) => [
+        id,
+        { name, validTo: Date.parse(new X509Certificate(chain_pem).validTo) },
+      ]),
+    );
   }
 
   private async containersByVersion(): Promise<Map<string, PackageVersion['containers']>> {
@@ -279,17 +290,17 @@ export class PackageStore {
   }
 }
 
-function signatureOf(row: {
-  certificate_id: string | null;
-  signed_ms: number | null;
-  signer: string | null;
-  chain_pem: string | null;
-}): PackageVersion['signed'] {
-  if (row.certificate_id === null || row.signed_ms === null || !row.chain_pem) return null;
-  return {
-    certificateId: row.certificate_id,
-    name: row.signer ?? '',
-    at: row.signed_ms,
-    validTo: Date.parse(new X509Certificate(row.chain_pem).validTo),
-  };
+interface Signer {
+  readonly name: string;
+  /** Milliseconds. */
+  readonly validTo: number;
+}
+
+function signatureOf(
+  { certificate_id, signed_ms }: Pick<VersionRow, 'certificate_id' | 'signed_ms'>,
+  signers: ReadonlyMap<string, Signer>,
+): PackageVersion['signed'] {
+  const signer = certificate_id === null ? undefined : signers.get(certificate_id);
+  if (certificate_id === null || signed_ms === null || !signer) return null;
+  return { certificateId: certificate_id, at: signed_ms, ...signer };
 }

@@ -1,10 +1,11 @@
 /** The containers that were really built, side by side; one of them is what hosts get. */
 import { Radio } from 'antd';
 import type { PackageVersion } from '@vatline/contract/package';
+import { formatNames } from '@vatline/core/container/formats';
 import { api, problemOf } from '../shell/api.ts';
 import { ProblemNote } from '../parts/field.tsx';
 import { count, size } from '../parts/format.ts';
-import { formatNames } from './container-formats.ts';
+import { formatUses } from './container-formats.ts';
 
 export function ContainerSizes({ version }: { version: PackageVersion }) {
   const [choose, { error }] = api.useChooseContainerMutation();
@@ -23,13 +24,13 @@ export function ContainerSizes({ version }: { version: PackageVersion }) {
         <tbody>
           {version.containers.map((one) => (
             <tr key={one.format}>
-              <td title={formatNames[one.format][1]}>
+              <td title={formatUses[one.format]}>
                 <Radio
                   checked={one.format === version.format}
                   disabled={!canChange}
                   onChange={() => void choose({ params: { id: version.id }, body: { format: one.format } })}
                 >
-                  {formatNames[one.format][0]}
+                  {formatNames[one.format]}
                 </Radio>
               </td>
               <td className="size-cell">

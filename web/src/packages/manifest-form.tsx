@@ -1,15 +1,16 @@
 /** Name, publisher, version and entry points; then the container is built from exactly this. */
 import { Button, Checkbox, Input, Select } from 'antd';
 import { useMemo, useState } from 'react';
-import { containerFormatSchema, type Capture, type ContainerFormat } from '@vatline/contract/package';
+import { containerFormatSchema, type Capture } from '@vatline/contract/package';
 import { fat32Faults } from '@vatline/core/container/fat32/plan';
 import type { TreeEntry } from '@vatline/core/container/tree';
 import { keptEntries } from '@vatline/core/package/findings';
 import type { CaptureComparison } from '@vatline/core/package/noise';
+import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { plural } from '../parts/format.ts';
-import { formatNames } from './container-formats.ts';
+import { formatUses } from './container-formats.ts';
 
 const PROGRAM = /\.(exe|bat|cmd|jar|sh)$|(^|\/)[^./]+$/i;
 
@@ -115,8 +116,8 @@ export function ManifestForm({ capture, comparison }: { capture: Capture; compar
           onChange={setFormats}
           options={containerFormatSchema.options.map((format) => ({
             value: format,
-            label: formatNames[format][0],
-            title: formatNames[format][1],
+            label: formatNames[format],
+            title: formatUses[format],
             disabled: format.startsWith('vhdx') && obstacles.length > 0,
           }))}
         />

@@ -1,6 +1,7 @@
 /** The assumptions behind the yearly costs, to be seen and changed. */
-import { InputNumber, Popover } from 'antd';
+import { InputNumber } from 'antd';
 import type { PlacementInput, PlacementInputs } from '@vatline/core/package/placement';
+import { HowButton } from '../parts/how.tsx';
 
 /** What each input is called, and its unit. */
 export const inputNames: Record<PlacementInput, readonly [string, string]> = {
@@ -49,11 +50,5 @@ export function PlacementInputsButton({ inputs, onChange }: Props) {
       ))}
     </div>
   );
-  return (
-    <Popover content={form} trigger="click" placement="leftTop">
-      <button type="button" className="how">
-        how?
-      </button>
-    </Popover>
-  );
+  return <HowButton content={form} placement="leftTop" />;
 }
