@@ -128,6 +128,7 @@ function systemPrograms() {
     ['/usr/sbin/sgdisk', 'gdisk'],
     ['/usr/bin/openssl', 'openssl'],
     ['/usr/bin/pigz', 'pigz'],
+    ['/usr/bin/wrestool', 'icoutils'],
   ].filter(([path]) => !existsSync(path));
   if (wanted.length === 0) return;
   const names = wanted.map(([, name]) => name);

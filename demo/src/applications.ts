@@ -24,6 +24,12 @@ interface PlannedApplication {
   /** Files it puts where others look for them, and their bytes. */
   readonly besides?: readonly { readonly path: string; readonly bytes: number }[];
   readonly logs?: boolean;
+  readonly unsigned?: boolean;
+  readonly picture?: InstallerPlan['picture'];
+  /** A protocol that it handles. */
+  readonly protocol?: string;
+  /** Name of an environment variable that it sets to its folder. */
+  readonly environment?: string;
 }
 
 const MB = 1_000_000;
@@ -39,7 +45,10 @@ export const applications: readonly PlannedApplication[] = [
     180,
     3 * MB,
   ),
-  app('Cartolune', 'Cartolune Maps', ['12'], 'container', 'needs graphics', 420, 9 * MB),
+  {
+    ...app('Cartolune', 'Cartolune Maps', ['12'], 'container', 'needs graphics', 420, 9 * MB),
+    environment: 'CARTOLUNE_DATA',
+  },
   {
     ...app('Pellam Reader', 'Pellam', ['9.0'], 'container', '', 90, 2 * MB),
     opens: '.pel',
@@ -50,6 +59,7 @@ export const applications: readonly PlannedApplication[] = [
     waiting: '141.0',
     updater: true,
     service: 'ZinnetUpdate',
+    protocol: 'zinnet',
   },
   {
     ...app('Dockray Scan', 'Dockray', ['3.4'], 'in the image', 'has a kernel driver', 40, MB),
@@ -75,6 +85,7 @@ export const applications: readonly PlannedApplication[] = [
     ...app('Ostrand Forms', 'Ostrand', [], 'not packaged', 'installs for one user only', 30, MB),
     waiting: '3.1',
     perUser: true,
+    unsigned: true,
   },
   {
     ...app('Hesperling Labels', 'Hesperling', ['6.2'], 'container', 'writes a file of Pellam Reader', 45, MB),
@@ -82,8 +93,12 @@ export const applications: readonly PlannedApplication[] = [
   },
   { ...app('Lanrick Ledger', 'Lanrick', ['4.0'], 'container', '', 85, 2 * MB), logs: true },
   app('Oddenby Post', 'Oddenby', ['3.3'], 'container', '', 55, MB),
-  app('Skerrowby Notes', 'Skerrowby', ['1.8'], 'container', '', 35, MB),
-  app('Fennimark Draw', 'Fennimark', ['6.0'], 'container', '', 130, 3 * MB),
+  { ...app('Skerrowby Notes', 'Skerrowby', ['1.8'], 'container', '', 35, MB), picture: 'none' },
+  {
+    ...app('Fennimark Draw', 'Fennimark', ['6.0'], 'container', '', 130, 3 * MB),
+    picture: 'cut short',
+    opens: '.fdr',
+  },
   {
     ...app('Halvane Print', 'Halvane', ['2.2'], 'in the image', 'has a kernel driver', 30, MB),
     driver: 'HalvanePort',
@@ -97,7 +112,7 @@ export const applications: readonly PlannedApplication[] = [
   app('Tarrowby Clock', 'Tarrowby', ['1.1'], 'container', '', 15, MB / 2),
   app('Pennisk Viewer', 'Pennisk', ['4.4'], 'container', '', 50, MB),
   app('Drumlock Keys', 'Drumlock', ['2.5'], 'in the image', 'needed before sign-in', 20, MB),
-  app('Kettlebeck Player', 'Kettlebeck', ['8.0'], 'container', '', 60, 2 * MB),
+  { ...app('Kettlebeck Player', 'Kettlebeck', ['8.0'], 'container', '', 60, 2 * MB), picture: 'small' },
   app('Yarnspell Check', 'Yarnspell', ['5.5'], 'container', '', 30, MB),
 ];
 
@@ -142,6 +157,9 @@ export function installerOf(application: PlannedApplication, version: string): I
     entryPoints: [{ name, path, ...(application.opens ? { associations: [application.opens] } : {}) }],
     settings: settingsOf(application, version, path),
     updater: application.updater ?? false,
+    ...(driver ? { afterRestart: { endings: ['.sys'], settings: driverSettings(driver, version) } } : {}),
+    ...(application.unsigned ? { unsigned: true } : {}),
+    ...(application.picture ? { picture: application.picture } : {}),
     ...(application.perUser ? { perUser: true } : {}),
     ...(application.logs ? { logs: true } : {}),
     ...(besides.length > 0 ? { besides } : {}),
@@ -150,7 +168,7 @@ export function installerOf(application: PlannedApplication, version: string): I
 }
 
 function settingsOf(application: PlannedApplication, version: string, path: string): Entry[] {
-  const { name, publisher, service, driver, needs, opens, perUser } = application;
+  const { name, publisher, service, needs, opens, perUser, protocol, environment } = application;
   const folder = programFolder(name, perUser);
   const value = (key: string, valueName: string, text: string): Entry => ({
     kind: 'registry',
@@ -178,13 +196,23 @@ function settingsOf(application: PlannedApplication, version: string, path: stri
     ...(application.updater
       ? [{ kind: 'task', name: `${publisher} nightly check`, run: update, schedule: 'daily 03:10' } as const]
       : []),
-    ...(driver
+    { kind: 'application', publisher, name, version, size: application.bytes },
+    ...(protocol
       ? [
-          { kind: 'driver', name: driver, version } as const,
-          { kind: 'service', name: driver, start: 'boot', image: `System/Drivers/${driver}.sys` } as const,
+          value(`Machine\\Software\\Classes\\${protocol}`, 'URL Protocol', ''),
+          value(`Machine\\Software\\Classes\\${protocol}\\shell\\open\\command`, '', `"${path}" "%1"`),
         ]
       : []),
+    ...(environment ? [value('Machine\\System\\Environment', environment, `${folder}/data`)] : []),
     ...(needs ? [value(own, 'Runtime', `${programFolder(needs)}/runtime.dll`)] : []),
     ...(opens ? [value(`Machine\\Software\\Classes\\${opens}`, '', `${name} file`)] : []),
+  ];
+}
+
+/** A driver is put in place when the machine restarts, and started with it. */
+function driverSettings(driver: string, version: string): Entry[] {
+  return [
+    { kind: 'driver', name: driver, version },
+    { kind: 'service', name: driver, start: 'boot', image: `System/Drivers/${driver}.sys` },
   ];
 }

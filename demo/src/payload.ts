@@ -2,6 +2,8 @@
 import type { Entry } from '@vatline/core/image/inventory';
 import type { EntryPoint } from '@vatline/core/package/manifest';
 import { between, pick, seededRandom, type Random } from '@vatline/core/random';
+import { iconFile, tilePng } from './picture-file.ts';
+import { programFile } from './program-file.ts';
 
 export interface InstallerPlan {
   readonly id: string;
@@ -22,6 +24,12 @@ export interface InstallerPlan {
   readonly besides?: readonly { readonly path: string; readonly bytes: number }[];
   /** Whether it writes a log beside its programs. */
   readonly logs?: boolean;
+  /** Endings of paths and settings that come only with a restart. */
+  readonly afterRestart?: { readonly endings: readonly string[]; readonly settings: readonly Entry[] };
+  /** Whether its programs carry no signature. */
+  readonly unsigned?: boolean;
+  /** Its picture; a good one when nothing is said. */
+  readonly picture?: 'good' | 'cut short' | 'small' | 'none';
   /** Name of its licence, where the library knows it. */
   readonly licence?: string;
 }
@@ -85,32 +93,66 @@ export function* generatePayload(plan: InstallerPlan): Generator<PayloadFile> {
   const main = Math.round(plan.bytes * 0.3);
   yield {
     path: `${folder}/${program}.exe`,
-    content: binary(seededRandom(`${plan.name} ${plan.version}`), main, 0.4),
+    content: programOf(plan, binary(seededRandom(`${plan.name} ${plan.version}`), main, 0.4), plan.name),
   };
   if (plan.updater)
-    yield { path: `${folder}/updater/${program}-update.exe`, content: binary(random, 180_000, 0.4) };
+    yield {
+      path: `${folder}/updater/${program}-update.exe`,
+      content: programOf(plan, binary(random, 180_000, 0.4), `${plan.name} update`),
+    };
   for (const { path, bytes } of plan.besides ?? [])
     yield { path, content: binary(seededRandom(`${path} of ${plan.name}`), bytes, 0.4) };
-  const rest = Math.max(200, Math.round((plan.bytes - main) / Math.max(1, plan.files - 1)));
+  yield* partsOf(plan, random, Math.round((plan.bytes - main) / Math.max(1, plan.files - 1)));
+}
+
+/** What lies beside the programs: one picture, then libraries, texts, tables and packed data. */
+function* partsOf(plan: InstallerPlan, random: Random, usual: number): Generator<PayloadFile> {
+  const folder = programFolder(plan.name, plan.perUser);
+  const rest = Math.max(200, usual);
   let last: Buffer | undefined;
   for (let i = 1; i < plan.files; i++) {
     const size = between(random, Math.round(rest * 0.2), Math.round(rest * 1.8));
     const place = pick(random, places);
+    if (i === 1 && plan.picture !== 'none') {
+      yield { path: `${folder}/${plan.name.split(' ')[0] ?? ''}.ico`, content: pictureOf(plan) };
+      continue;
+    }
     // One file in twelve is a copy of the one before it, as installers do.
-    const content: Buffer = last && i % 12 === 0 ? last : contentOf(random, i, size);
+    const content: Buffer = last && i % 12 === 0 ? last : contentOf(plan, random, i, size);
     last = content;
     yield { path: `${folder}/${place}/${place.slice(0, -1)}-${i}${extensionOf(i)}`, content };
   }
+}
+
+/** A program that says what it is. */
+function programOf(plan: InstallerPlan, code: Buffer, description: string, isLibrary = false): Buffer {
+  const hasPicture = !isLibrary && plan.picture !== 'none';
+  return programFile({
+    code,
+    isLibrary,
+    product: plan.name,
+    company: plan.publisher,
+    description,
+    version: plan.version,
+    pictures: hasPicture ? [{ size: 48, png: tilePng(plan.name, 48) }] : [],
+    isSigned: !plan.unsigned,
+  });
+}
+
+function pictureOf(plan: InstallerPlan): Buffer {
+  const sizes = plan.picture === 'small' ? [16] : [16, 48, 256];
+  const icon = iconFile(sizes.map((size) => ({ size, png: tilePng(plan.name, size) })));
+  return plan.picture === 'cut short' ? icon.subarray(0, Math.round(icon.length * 0.6)) : icon;
 }
 
 function extensionOf(i: number): string {
   return ['.dll', '.txt', '.csv', '.pak'][i % 4] ?? '.dat';
 }
 
-function contentOf(random: Random, i: number, size: number): Buffer {
+function contentOf(plan: InstallerPlan, random: Random, i: number, size: number): Buffer {
   switch (i % 4) {
     case 0:
-      return binary(random, size, 0.35);
+      return programOf(plan, binary(random, size, 0.35), `${plan.name}, part ${i}`, true);
     case 1:
       return text(random, size);
     case 2:
@@ -132,14 +174,18 @@ export function* systemFiles(): Generator<PayloadFile> {
   yield { path: 'Users/packager/settings.ini', content: Buffer.from('[desktop]\n') };
 }
 
-/** What the machine writes by itself while an installer runs. */
-export function* noiseFiles(plan: InstallerPlan): Generator<PayloadFile> {
+/** What the machine writes by itself while an installer runs; less when its index and updates are off. */
+export function* noiseFiles(
+  plan: Pick<InstallerPlan, 'id' | 'name' | 'perUser' | 'logs'>,
+  quiet: boolean,
+): Generator<PayloadFile> {
   const random = seededRandom(`noise ${plan.id}`);
   for (let i = 1; i <= between(random, 30, 90); i++)
     yield { path: `System/Temp/setup-${i}.tmp`, content: text(random, 300) };
-  for (let i = 1; i <= between(random, 20, 60); i++)
+  const loud = !quiet;
+  for (let i = 1; loud && i <= between(random, 20, 60); i++)
     yield { path: `System/Update store/part-${i}.bin`, content: text(random, 400) };
-  for (let i = 1; i <= between(random, 8, 25); i++)
+  for (let i = 1; loud && i <= between(random, 8, 25); i++)
     yield { path: `System/Search index/page-${i}.idx`, content: text(random, 200) };
   for (let i = 1; i <= 6; i++) yield { path: `System/Prefetch/START-${i}.pf`, content: text(random, 100) };
   yield { path: 'System/Event logs/system.evtx', content: text(random, 2_000) };

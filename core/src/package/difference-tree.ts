@@ -7,6 +7,10 @@ export interface DifferenceLeaf {
   readonly entry: Entry;
   /** Why it was dropped, or what changed or where it came from; empty when there is nothing to say. */
   readonly note: string;
+  /** The rule that dropped it. */
+  readonly rule?: string;
+  /** How it was before, where it changed. */
+  readonly before?: Entry;
 }
 
 export interface DifferenceNode {
@@ -26,7 +30,13 @@ export type DifferenceView = 'kept' | 'dropped';
 /** Flat list of the changes to show: those kept, or those dropped as noise. */
 export function differenceLeaves(comparison: CaptureComparison, view: DifferenceView): DifferenceLeaf[] {
   if (view === 'dropped') {
-    return comparison.dropped.map((row) => ({ change: row.change, entry: row.entry, note: row.reason }));
+    return comparison.dropped.map(({ change, entry, reason, rule, before }) => ({
+      change,
+      entry,
+      note: reason,
+      rule,
+      ...(before ? { before } : {}),
+    }));
   }
   return [
     ...comparison.added.map((entry): DifferenceLeaf => ({ change: 'added', entry, note: '' })),
@@ -34,6 +44,7 @@ export function differenceLeaves(comparison: CaptureComparison, view: Difference
       change: 'changed',
       entry: c.after,
       note: c.fields.join(', '),
+      before: c.before,
     })),
     ...comparison.removed.map((entry): DifferenceLeaf => ({ change: 'removed', entry, note: '' })),
     ...comparison.moved.map((m): DifferenceLeaf => ({
@@ -55,18 +66,18 @@ const branchOf: Partial<Record<Entry['kind'], string>> = {
   update: 'Updates',
 };
 
-/** Builds the tree. A leaf stays when its name or note holds the filter, without regard to case. */
-export function differenceTree(leaves: readonly DifferenceLeaf[], filter: string): DifferenceNode {
+/** Builds the tree. New folders are shown by what is in them. */
+export function differenceTree(leaves: readonly DifferenceLeaf[]): DifferenceNode {
   const root: DifferenceNode = { id: '', label: '', depth: -1, children: [], entries: 0, bytes: 0 };
   const known = new Map<string, DifferenceNode>();
-  const wanted = filter.trim().toLowerCase();
-  for (const leaf of leaves) {
-    const name = entryName(leaf.entry);
-    if (wanted && !name.toLowerCase().includes(wanted) && !leaf.note.toLowerCase().includes(wanted)) continue;
-    if (leaf.entry.kind !== 'folder' || leaf.change !== 'added') insert(root, known, leaf, name);
-  }
+  for (const leaf of leaves) if (!isNewFolder(leaf)) insert(root, known, leaf, entryName(leaf.entry));
   sortTree(root);
   return root;
+}
+
+/** A folder that came with what is in it says nothing more. */
+export function isNewFolder({ entry, change }: DifferenceLeaf): boolean {
+  return entry.kind === 'folder' && change === 'added';
 }
 
 function insert(

@@ -1,5 +1,6 @@
 /** What a packager has to know of a capture before choosing a delivery, each with its evidence. */
 import type { Entry } from '../image/inventory.ts';
+import { noFacts, type CaptureFacts } from './capture-facts.ts';
 import { classify, isPerUserPath, type EntryClass } from './classify.ts';
 import type { CaptureComparison, Dropped } from './noise.ts';
 import { findUpdaters } from './updaters.ts';
@@ -18,6 +19,8 @@ export type FindingKind =
   | 'shared library'
   | 'large'
   | 'large file'
+  | 'unsigned'
+  | 'picture'
   /** With another package; found by comparing the two, not in the capture. */
   | 'clash';
 
@@ -53,8 +56,8 @@ export function bytesOf(entries: readonly Entry[]): number {
   return entries.reduce((sum, entry) => sum + (entry.kind === 'file' ? entry.size : 0), 0);
 }
 
-/** All findings of a capture, gravest first. */
-export function findingsOf(comparison: CaptureComparison): Finding[] {
+/** All findings of a capture, gravest first; those about programs and pictures rest on what was read from them. */
+export function findingsOf(comparison: CaptureComparison, facts: CaptureFacts = noFacts): Finding[] {
   const entries = keptEntries(comparison);
   const classes = classify(entries);
   const ofClass = (wanted: EntryClass): Evidence[] =>
@@ -115,6 +118,18 @@ export function findingsOf(comparison: CaptureComparison): Finding[] {
       'It puts libraries where others look for them',
       'Another version of them is what another application gets.',
       ofClass('shared library'),
+    ),
+    finding(
+      'unsigned',
+      'It has programs that nobody signed',
+      'Hosts that run only signed programs refuse them; nobody vouches for where they come from.',
+      unsignedPrograms(entries, facts),
+    ),
+    finding(
+      'picture',
+      'It is shown with a poor picture, or with none',
+      'People look for it by its picture; a broken one shows as a blank sheet.',
+      poorPictures(entries, facts),
     ),
     ...large(entries),
   ];
@@ -233,4 +248,30 @@ function large(entries: readonly Entry[]): Finding[] {
       evidence.length > 0 || !largest ? evidence : [{ entry: largest, note: 'the largest of many' }],
     ),
   ];
+}
+
+function unsignedPrograms(entries: readonly Entry[], { programs }: CaptureFacts): Evidence[] {
+  return entries.flatMap((entry) => {
+    const facts = entry.kind === 'file' ? programs[entry.path] : undefined;
+    if (facts === undefined) return [];
+    if (typeof facts === 'string') return [{ entry, note: facts }];
+    const by = facts.version?.company
+      ? `says that it is by ${facts.version.company}`
+      : 'says not who made it';
+    return facts.carriesSignature ? [] : [{ entry, note: by }];
+  });
+}
+
+/** Pictures that are broken or odd, and shortcuts to programs that nothing shows. */
+function poorPictures(entries: readonly Entry[], { programs, pictures }: CaptureFacts): Evidence[] {
+  const hasGood = Object.values(pictures).some((picture) => picture.fault === '');
+  return entries.flatMap((entry): Evidence[] => {
+    if (entry.kind === 'file') {
+      const fault = pictures[entry.path]?.fault;
+      return fault ? [{ entry, note: fault }] : [];
+    }
+    const program = entry.kind === 'shortcut' ? programs[entry.target] : undefined;
+    const isBlank = typeof program === 'object' && !program.hasIcon && !hasGood;
+    return isBlank ? [{ entry, note: 'neither its program nor its files bring a picture' }] : [];
+  });
 }

@@ -4,7 +4,7 @@
  * keep as well as drop.
  */
 import picomatch from 'picomatch';
-import { entryName, type Entry, type EntryKind } from '../image/inventory.ts';
+import { entryName, type Entry, type EntryKind, type FileEntry } from '../image/inventory.ts';
 import type { Changed, InventoryDifference, Moved } from '../image/compare-inventories.ts';
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
 
@@ -14,7 +14,9 @@ export interface NoiseRule {
   /** Kinds it looks at; all when absent. */
   readonly kinds?: readonly EntryKind[];
   /** Glob on the entry's name with `/` between parts, without regard to case. */
-  readonly glob: string;
+  readonly glob?: string;
+  /** Regular expression on the same, in place of a glob. */
+  readonly expression?: string;
   readonly reason: string;
 }
 
@@ -45,11 +47,17 @@ function rule(id: string, glob: string, reason: string): NoiseRule {
 
 export type ChangeKind = 'added' | 'removed' | 'changed' | 'moved';
 
+/** A change that a rule took out; it can be put back as it was. */
 export interface Dropped {
   readonly entry: Entry;
   readonly change: ChangeKind;
   readonly rule: string;
   readonly reason: string;
+  /** Of what was changed: how it was, and the fields that differ. */
+  readonly before?: Entry;
+  readonly fields?: readonly string[];
+  /** Of what was moved: where it was. */
+  readonly from?: FileEntry;
 }
 
 export interface CaptureComparison {
@@ -61,19 +69,67 @@ export interface CaptureComparison {
   readonly same: number;
 }
 
-/** A function that gives the first rule matching an entry. Errors: a glob that cannot be read. */
-export function noiseMatcher(rules: readonly NoiseRule[]): Result<(entry: Entry) => NoiseRule | undefined> {
-  const faults: Fault[] = [];
-  const compiled = rules.map((noise, i) => {
-    if (noise.glob.trim() === '') faults.push({ path: `rules.${i}.glob`, message: 'is empty' });
-    const pattern = picomatch.makeRe(noise.glob || '*', { nocase: true, dot: true });
-    return { noise, pattern, kinds: noise.kinds && new Set(noise.kinds) };
-  });
+/** The rule that decides about an entry; none when it simply stays. */
+export type NoiseMatcher = (entry: Entry) => NoiseRule | undefined;
+
+/** Longer expressions are refused: nobody reads them, and they can take for ever. */
+const MOST_EXPRESSION = 300;
+
+/**
+ * A function that gives the first rule matching an entry. Errors at `<index>.<field>`: a rule with
+ * neither glob nor expression, or with both, or an expression that cannot be read; an id that two have.
+ */
+export function noiseMatcher(rules: readonly NoiseRule[]): Result<NoiseMatcher> {
+  const faults = rules.flatMap((own, i) => ruleFaults(own, i, rules));
   if (faults.length > 0) return refuseAll(faults);
+  const compiled = rules.map((noise) => ({
+    noise,
+    pattern: patternOf(noise),
+    kinds: noise.kinds && new Set(noise.kinds),
+  }));
   return ok((entry: Entry) => {
-    const name = entryName(entry).replaceAll('\\', '/');
+    const name = matchedName(entry);
     return compiled.find((row) => (!row.kinds || row.kinds.has(entry.kind)) && row.pattern.test(name))?.noise;
   });
+}
+
+/** What globs and expressions are held against. */
+export function matchedName(entry: Entry): string {
+  return entryName(entry).replaceAll('\\', '/');
+}
+
+function patternOf({ glob, expression }: NoiseRule): RegExp {
+  return expression === undefined
+    ? picomatch.makeRe(glob ?? '', { nocase: true, dot: true })
+    : new RegExp(expression, 'i');
+}
+
+function ruleFaults(own: NoiseRule, i: number, all: readonly NoiseRule[]): Fault[] {
+  const faults: Fault[] = [];
+  const fault = (field: string, message: string) => faults.push({ path: `${i}.${field}`, message });
+  if (all.findIndex((other) => other.id === own.id) < i) fault('id', `is the id of an earlier rule too`);
+  if (own.glob === undefined && own.expression === undefined)
+    fault('glob', 'is missing, and so is expression');
+  if (own.glob !== undefined && own.expression !== undefined)
+    fault('expression', 'stands beside a glob; give one');
+  if (own.glob?.trim() === '') fault('glob', 'is empty');
+  if (own.expression !== undefined) {
+    const wrong = expressionFault(own.expression);
+    if (wrong) fault('expression', wrong);
+  }
+  return faults;
+}
+
+function expressionFault(expression: string): string | undefined {
+  if (expression.trim() === '') return 'is empty';
+  if (expression.length > MOST_EXPRESSION) return `is longer than ${MOST_EXPRESSION} letters`;
+  try {
+    new RegExp(expression);
+    return undefined;
+  } catch (error) {
+    const why = error instanceof Error ? (error.message.split(': ').at(-1) ?? '') : '';
+    return `is no regular expression: ${why.toLowerCase()}`;
+  }
 }
 
 /** Takes the noise out of a difference. The person's rules are asked first. */
@@ -84,20 +140,42 @@ export function dropNoise(
   const matcher = noiseMatcher([...ownRules, ...builtInNoise]);
   if (!matcher.ok) return matcher;
   const dropped: Dropped[] = [];
-  const keeps = (entry: Entry, change: ChangeKind): boolean => {
-    const noise = matcher.value(entry);
+  const keeps = (row: Omit<Dropped, 'rule' | 'reason'>): boolean => {
+    const noise = matcher.value(row.entry);
     if (!noise || noise.action === 'keep') return true;
-    dropped.push({ entry, change, rule: noise.id, reason: noise.reason });
+    dropped.push({ ...row, rule: noise.id, reason: noise.reason });
     return false;
   };
   return ok({
-    added: difference.added.filter((entry) => keeps(entry, 'added')),
-    removed: difference.removed.filter((entry) => keeps(entry, 'removed')),
-    changed: difference.changed.filter((change) => keeps(change.after, 'changed')),
-    moved: difference.moved.filter((move) => keeps(move.to, 'moved')),
+    added: difference.added.filter((entry) => keeps({ entry, change: 'added' })),
+    removed: difference.removed.filter((entry) => keeps({ entry, change: 'removed' })),
+    changed: difference.changed.filter(({ before, after, fields }) =>
+      keeps({ entry: after, change: 'changed', before, fields }),
+    ),
+    moved: difference.moved.filter(({ from, to }) => keeps({ entry: to, change: 'moved', from })),
     dropped,
     same: difference.same,
   });
+}
+
+/** The difference before anything was dropped, so that other rules can judge it. */
+export function differenceOf(comparison: CaptureComparison): InventoryDifference {
+  const back = (change: ChangeKind) => comparison.dropped.filter((row) => row.change === change);
+  return {
+    added: [...comparison.added, ...back('added').map((row) => row.entry)],
+    removed: [...comparison.removed, ...back('removed').map((row) => row.entry)],
+    changed: [
+      ...comparison.changed,
+      ...back('changed').map(({ entry, before = entry, fields = [] }) => ({ before, after: entry, fields })),
+    ],
+    moved: [
+      ...comparison.moved,
+      ...back('moved').flatMap(({ entry, from }) =>
+        from && entry.kind === 'file' ? [{ from, to: entry }] : [],
+      ),
+    ],
+    same: comparison.same,
+  };
 }
 
 export interface ChangeCounts {

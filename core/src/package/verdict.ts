@@ -51,6 +51,7 @@ const rules: Record<Delivery, Rules> = {
   published: {
     'one user only': ['no', 'there is no program that everybody could open'],
     'shell extension': ['care', 'a single app shows no shell that it could extend'],
+    picture: ['care', 'people choose it by its picture, which is poor or missing'],
   },
 };
 
