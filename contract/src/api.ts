@@ -2,6 +2,7 @@
 import { accessEndpoints } from './access.ts';
 import { applicationSearchEndpoints } from './application-search.ts';
 import type { Endpoint } from './endpoint.ts';
+import { captureEndpoints } from './capture.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
 import { fragmentEndpoints } from './fragment.ts';
@@ -9,6 +10,7 @@ import { handWorkEndpoints } from './hand-work.ts';
 import { homeEndpoints } from './home.ts';
 import { imageEndpoints } from './image.ts';
 import { jobEndpoints } from './job.ts';
+import { noiseRuleEndpoints } from './noise-rules.ts';
 import { packageEndpoints } from './package.ts';
 import { poolEndpoints } from './pool.ts';
 import { rolloutEndpoints } from './rollout.ts';
@@ -20,6 +22,8 @@ export const api: Record<string, Record<string, Endpoint>> = {
   fragments: fragmentEndpoints,
   handWork: handWorkEndpoints,
   applications: applicationSearchEndpoints,
+  captures: captureEndpoints,
+  noiseRules: noiseRuleEndpoints,
   packages: packageEndpoints,
   pools: poolEndpoints,
   rollouts: rolloutEndpoints,

@@ -1,25 +1,13 @@
 import { z } from 'zod';
-import { containerFormats } from '@vatline/core/container/formats';
 import { bytes, done, endpoint, idParams, instant, text } from './endpoint.ts';
-import { jobSchema } from './job.ts';
-
-/** An entry of an inventory, as `core/src/image/inventory.ts` has it. */
-export const entrySchema = z.looseObject({ kind: z.string() });
-
-export const entryPointSchema = z.strictObject({
-  name: text.min(1, 'has no name'),
-  path: text.min(1, 'has no path'),
-  arguments: z.string().optional(),
-  icon: z.string().optional(),
-  associations: z
-    .array(z.string().regex(/^\.[^\s.]+$/, 'an ending is a dot and letters, such as .pel'))
-    .optional(),
-  protocols: z
-    .array(z.string().regex(/^[a-z][a-z0-9+.-]*$/, 'a protocol is small letters, such as zinnet'))
-    .optional(),
-});
-
-export const containerFormatSchema = z.enum(containerFormats);
+import { captureSchema } from './capture.ts';
+import {
+  attachSchema,
+  dependencySchema,
+  containerFormatSchema,
+  entryPointSchema,
+  environmentSchema,
+} from './manifest.ts';
 
 /** A container that was built: what it really took. */
 export const containerSchema = z.object({
@@ -56,60 +44,22 @@ export const packageVersionSchema = z.object({
   sizeBytes: bytes,
   containerBytes: bytes,
   entryPoints: z.array(entryPointSchema),
+  /** What else its manifest says. */
+  details: z.object({
+    description: z.string().optional(),
+    licence: z.string().optional(),
+    notes: z.string().optional(),
+    dependencies: z.array(dependencySchema).optional(),
+    environment: z.array(environmentSchema).optional(),
+    attach: attachSchema.optional(),
+    /** How many registry values, services and the like hosts set when they attach it. */
+    settings: z.number().optional(),
+  }),
   builtAt: instant,
   /** Pools whose current blend attaches it. */
   usedBy: z.array(z.string()),
 });
 export type PackageVersion = z.infer<typeof packageVersionSchema>;
-
-export const captureSchema = z.object({
-  id: z.string(),
-  name: z.string(),
-  source: z.enum(['practice', 'upload']),
-  state: z.enum(['capturing', 'ready', 'packaged', 'failed']),
-  createdAt: instant,
-  counts: z
-    .object({
-      added: z.number(),
-      removed: z.number(),
-      changed: z.number(),
-      moved: z.number(),
-      dropped: z.number(),
-    })
-    .nullable(),
-  /** Proposed from the installer, to be corrected by the packager. */
-  proposal: z.object({
-    name: z.string(),
-    publisher: z.string(),
-    version: z.string(),
-    entryPoints: z.array(entryPointSchema),
-  }),
-  activeJob: jobSchema.nullable(),
-});
-export type Capture = z.infer<typeof captureSchema>;
-
-const changedSchema = z.object({ before: entrySchema, after: entrySchema, fields: z.array(z.string()) });
-
-export const captureComparisonSchema = z.object({
-  added: z.array(entrySchema),
-  removed: z.array(entrySchema),
-  changed: z.array(changedSchema),
-  moved: z.array(z.object({ from: entrySchema, to: entrySchema })),
-  dropped: z.array(
-    z.object({ entry: entrySchema, change: z.string(), rule: z.string(), reason: z.string() }),
-  ),
-  same: z.number(),
-  findings: z.array(
-    z.object({
-      kind: z.string(),
-      title: z.string(),
-      why: z.string(),
-      evidence: z.array(z.object({ entry: entrySchema, note: z.string() })),
-    }),
-  ),
-  /** What the placement model starts from: the estate as it is, and this capture's size. */
-  placement: z.object({ people: z.number(), hosts: z.number(), gigabytes: z.number() }),
-});
 
 export const clashSchema = z.object({
   kind: z.string(),
@@ -164,60 +114,6 @@ export const packageEndpoints = {
     path: '/packages',
     summary: 'Packages, their versions and captures',
     response: z.array(packageSummarySchema),
-  }),
-  installers: endpoint({
-    method: 'get',
-    path: '/packages/installers',
-    summary: 'What the practice packaging machine can install',
-    response: z.array(
-      z.object({
-        id: z.string(),
-        name: z.string(),
-        publisher: z.string(),
-        version: z.string(),
-        files: z.number(),
-      }),
-    ),
-  }),
-  capture: endpoint({
-    method: 'post',
-    path: '/captures',
-    summary: 'Capture an installer on the practice packaging machine',
-    body: z.strictObject({ installer: text.min(1, 'choose an installer') }),
-    response: z.object({ captureId: z.string(), jobId: z.string() }),
-  }),
-  getCapture: endpoint({
-    method: 'get',
-    path: '/captures/:id',
-    summary: 'A capture',
-    params: idParams,
-    response: captureSchema,
-  }),
-  comparison: endpoint({
-    method: 'get',
-    path: '/captures/:id/comparison',
-    summary: 'What the installer changed, and what was dropped as noise',
-    params: idParams,
-    response: captureComparisonSchema,
-  }),
-  pack: endpoint({
-    method: 'post',
-    path: '/captures/:id/container',
-    summary: 'Build containers of a capture',
-    params: idParams,
-    body: z.strictObject({
-      name: text.min(1, 'The name is empty'),
-      publisher: text.min(1, 'The publisher is empty'),
-      version: text.min(1, 'The version is empty'),
-      entryPoints: z.array(entryPointSchema).min(1, 'needs at least one entry point'),
-      /** Leave the files of updaters out. */
-      withoutUpdaters: z.boolean().default(true),
-      formats: z
-        .array(containerFormatSchema)
-        .min(1, 'choose at least one')
-        .default(['squashfs', 'vhdx', 'oci']),
-    }),
-    response: z.object({ jobId: z.string() }),
   }),
   verify: endpoint({
     method: 'post',

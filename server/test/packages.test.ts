@@ -3,12 +3,20 @@ import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'nod
 import { join } from 'node:path';
 import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Capture, Certificate, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import type { Capture } from '@vatline/contract/capture';
+import type { Certificate, PackageSummary, PackageVersion } from '@vatline/contract/package';
 import { makeAuthority } from '@vatline/demo/certificates';
 import { inventoryHeader } from '@vatline/core/image/inventory';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
 import { TestServer } from './harness.ts';
+
+interface Judgement {
+  findings: { kind: string; evidence: { note: string }[] }[];
+  clean: { holds: boolean; evidence: string[] }[];
+  pictures: Record<string, { fault: string }>;
+  owners: { name: string; entries: string[] }[];
+}
 
 let server: TestServer;
 beforeAll(async () => {
@@ -26,7 +34,8 @@ describe('a capture on the practice machine', () => {
 
   it('finds what the installer changed, drops the noise, finds the updater', async () => {
     const started = await server.send<{ captureId: string; jobId: string }>('post', '/captures', {
-      installer: 'zinnet-141.0',
+      installers: ['zinnet-141.0'],
+      quiet: false,
     });
     ({ captureId } = started);
     expect((await server.untilEnded(started.jobId)).state).toBe('done');
@@ -34,15 +43,21 @@ describe('a capture on the practice machine', () => {
     expect(capture).toMatchObject({ state: 'ready', counts: { removed: 0, moved: 0 } });
     const comparison = await server.get<{
       dropped: { rule: string }[];
-      findings: { kind: string; evidence: { note: string }[] }[];
       changed: unknown[];
     }>(`/captures/${captureId}/comparison`);
+    const judgement = await server.get<Judgement>(`/captures/${captureId}/judgement`);
     expect(new Set(comparison.dropped.map((row) => row.rule))).toEqual(
       new Set(['temporary', 'update store', 'search index', 'prefetch', 'event log', 'log']),
     );
-    expect(comparison.findings.map((finding) => [finding.kind, finding.evidence.length])).toEqual([
+    expect(judgement.findings.map((finding) => [finding.kind, finding.evidence.length])).toEqual([
       ['updater', 3],
     ]);
+    expect(judgement.clean.map((check) => [check.holds, check.evidence])).toEqual([
+      [false, ['System search index', 'System update']],
+      [true, []],
+      [true, []],
+    ]);
+    expect(Object.keys(judgement.pictures)).toEqual(['Program files/Zinnet Browser/Zinnet.ico']);
     expect(comparison.changed).toHaveLength(1);
   });
 
@@ -191,7 +206,9 @@ describe('a capture on the practice machine', () => {
   });
 
   it('refuses an installer that is not in the library', async () => {
-    expect((await server.refused('post', '/captures', { installer: 'nope' })).paths).toEqual(['installer']);
+    expect((await server.refused('post', '/captures', { installers: ['nope'] })).paths).toEqual([
+      'installers.0',
+    ]);
   });
 });
 
@@ -282,8 +299,8 @@ describe('an uploaded capture', () => {
     );
     expect(status).toBe(422);
     expect((body as { faults: { path: string }[] }).faults.map((fault) => fault.path)).toEqual([
-      'after',
       'payload',
+      'after',
       'name',
     ]);
   });

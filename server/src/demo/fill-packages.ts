@@ -9,7 +9,9 @@ import { folderTree } from '@vatline/files/folder-tree';
 import { packContainer } from '@vatline/files/pack-container';
 import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
 import { applications, installerOf } from '@vatline/demo/applications';
+import { usualAttach, type PackageManifest } from '@vatline/core/package/manifest';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
+import { detailsOf } from '../package/pack-job.ts';
 import { unsigned } from '../package/store.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { Made, Stores } from './made.ts';
@@ -36,7 +38,8 @@ export async function fillPackages(
     if (application.delivery !== 'container') continue;
     for (const version of application.versions) {
       const plan = installerOf(application, version);
-      const packed = await packPlan(parts, stores, plan);
+      const manifest = manifestOf(application.name, plan);
+      const packed = await packPlan(parts, stores, plan, manifest);
       bytes += packed.bytesIn;
       const id = await stores.packages.addVersion({
         package_id: packageId,
@@ -47,6 +50,7 @@ export async function fillPackages(
         size_bytes: packed.bytesIn,
         container_bytes: packed.bytesOut,
         entry_points_json: JSON.stringify(plan.entryPoints),
+        details_json: detailsOf(manifest, manifest.settings?.length ?? 0),
         built_ms: start - 60 * DAY,
         format: 'squashfs',
         capture_id: null,
@@ -92,8 +96,25 @@ async function fillCertificates(estate: PracticeEstate, stores: Stores, start: n
   };
 }
 
+/** What the container says: what the installer sets, with what it needs and when it is attached. */
+function manifestOf(name: string, plan: InstallerPlan): PackageManifest {
+  const needs = applications.find((row) => row.name === name)?.needs;
+  const runtime = applications.find((row) => row.name === needs)?.versions.at(-1);
+  const { version, publisher, entryPoints, licence, settings } = plan;
+  return {
+    name,
+    version,
+    publisher,
+    entryPoints,
+    ...(licence ? { licence } : {}),
+    ...(needs ? { dependencies: [{ name: needs, range: `>=${runtime ?? '0'}` }] } : {}),
+    attach: usualAttach,
+    settings: settings.filter((entry) => entry.kind !== 'application' && entry.kind !== 'driver'),
+  };
+}
+
 /** Generates the files, packs them, and throws the files away. */
-async function packPlan(parts: Parts, stores: Stores, plan: InstallerPlan) {
+async function packPlan(parts: Parts, stores: Stores, plan: InstallerPlan, manifest: PackageManifest) {
   const folder = join(parts.dataFolder, 'filling', plan.id);
   for (const { path, content } of generatePayload(plan)) {
     const target = join(folder, path);
@@ -103,12 +124,11 @@ async function packPlan(parts: Parts, stores: Stores, plan: InstallerPlan) {
   const started = performance.now();
   const out = join(parts.dataFolder, 'containers', `filling-${plan.id}`);
   rmSync(out, { recursive: true, force: true });
-  const { name, version, publisher, entryPoints } = plan;
   const packed = await packContainer({
     tree: folderTree(folder),
     format: 'squashfs',
     out,
-    manifest: { name, version, publisher, entryPoints },
+    manifest,
     epoch: Date.UTC(2027, 0, 1) / 1000,
   });
   renameSync(out, stores.packages.containerPath(packed.sha256));

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { planLines, type PlannedLine } from '@vatline/demo/lines';
 import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
 import { fragmentRevisions } from '@vatline/demo/fragments';
+import { houseRules } from '@vatline/demo/noise-rules';
 import { checkpointKeys, stepIdentity } from '@vatline/core/image/checkpoint-plan';
 import { usualMinutes } from '@vatline/core/image/describe-step';
 import { planNames } from '@vatline/core/pool/names';
@@ -15,6 +16,7 @@ import { forecast } from '@vatline/core/rollout/forecast';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
 import { buildMachineName } from '../image/build-job.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
+import { addRuleRevision, USUAL_RULES } from '../package/rule-sets.ts';
 import { newId } from '../platform/ids.ts';
 import { fillPackages } from './fill-packages.ts';
 import type { Made, Stores } from './made.ts';
@@ -65,6 +67,8 @@ export async function fillDemo(
   const start = estate.clock.now();
   for (const { daysAgo, ...fragment } of fragmentRevisions)
     await addFragmentRevision(parts.db, { ...fragment, at: start - daysAgo * DAY });
+  for (const { daysAgo, ...rules } of houseRules)
+    await addRuleRevision(parts.db, { ...rules, name: USUAL_RULES, at: start - daysAgo * DAY });
   for (const [i, line] of planLines().entries()) await fillLine(estate, stores, line, made, start, i);
   await fillPackages(parts, estate, stores, made, start, say);
   for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);

@@ -230,11 +230,13 @@ export interface Installer {
 /** A clean machine on which installers are captured. Its disk is a folder here. */
 export interface PackagingMachine {
   installers(): Promise<readonly Installer[]>;
-  /** Lays out the clean machine. */
-  prepare(key: string, folder: string): Promise<void>;
+  /** Lays out the clean machine; `quiet` switches off what writes by itself, such as the search index. */
+  prepare(key: string, folder: string, options: { readonly quiet: boolean }): Promise<void>;
+  /** Runs an installer; the result is its exit code, 3010 when it wants a restart to finish. */
   install(key: string, folder: string, installer: string): Promise<Operation>;
-  /** Services, tasks, registry values and shortcuts of the machine, which are not files. */
-  settings(folder: string, installed: string | null): Promise<readonly Entry[]>;
+  restart(key: string, folder: string): Promise<Operation>;
+  /** Services, tasks, registry values and shortcuts of the machine now, which are not files. */
+  settings(folder: string): Promise<readonly Entry[]>;
 }
 
 /** What there is to build machines from: media, the update feed, agents. */

@@ -2,9 +2,10 @@
 import type { Clash } from '@vatline/contract/package';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
-import { workerFile } from '../platform/workers.ts';
-import type { ClashTask, ClashingPackage } from './heavy-worker.ts';
+import { captureFiles } from './capture-files.ts';
+import type { ClashTask, ClashingPackage } from './container-worker.ts';
 import type { PackageStore } from './store.ts';
+import { containerWork } from './work.ts';
 
 /**
  * Between the newest offered version of every package, and the capture where one is given; then only
@@ -19,10 +20,7 @@ export async function clashesOf(
   const own = capture && captured(store, capture);
   const others = (await newestOffered(store)).filter((one) => one.name !== own?.name);
   const task: ClashTask = { packages: own ? [own, ...others] : others };
-  const clashes = (await parts.workers.run(task, {
-    filename: workerFile('package/heavy-worker.js'),
-    name: 'findClashes',
-  })) as Clash[];
+  const clashes = await containerWork(parts, 'findClashes', task);
   return own ? clashes.filter((clash) => clash.packages.some((one) => one.id === own.id)) : clashes;
 }
 
@@ -30,7 +28,7 @@ function captured(store: PackageStore, capture: { id: string; proposal_json: str
   const { name, version, entryPoints } = fromJson<Pick<ClashingPackage, 'name' | 'version' | 'entryPoints'>>(
     capture.proposal_json,
   );
-  return { id: capture.id, name, version, entryPoints, comparison: store.comparisonPath(capture.id) };
+  return { id: capture.id, name, version, entryPoints, comparison: comparisonOf(store, capture.id) };
 }
 
 async function newestOffered(store: PackageStore): Promise<ClashingPackage[]> {
@@ -44,8 +42,12 @@ async function newestOffered(store: PackageStore): Promise<ClashingPackage[]> {
       version,
       entryPoints,
       bom: `${store.containerPath(digest)}.cdx.json`,
-      ...(captureId === null ? {} : { comparison: store.comparisonPath(captureId) }),
+      ...(captureId === null ? {} : { comparison: comparisonOf(store, captureId) }),
     });
   }
   return [...newest.values()];
+}
+
+function comparisonOf(store: PackageStore, captureId: string): string {
+  return captureFiles(store.captureFolder(captureId)).comparison;
 }

@@ -1,40 +1,21 @@
-/** Heavy work on captures, run in the worker pool. */
-import { readFileSync, writeFileSync } from 'node:fs';
+/** Building, verifying and comparing containers, run in the worker pool. */
+import { readFileSync } from 'node:fs';
 import type { MessagePort } from 'node:worker_threads';
-import {
-  countChanges,
-  dropNoise,
-  type CaptureComparison,
-  type ChangeCounts,
-} from '@vatline/core/package/noise';
+import type { CaptureComparison } from '@vatline/core/package/noise';
+import { packageContents } from '@vatline/core/package/package-contents';
 import type { Clash } from '@vatline/contract/package';
 import { filesOfBom } from '@vatline/core/container/bill-of-materials';
 import type { Entry } from '@vatline/core/image/inventory';
 import { findConflicts, type ComparedPackage } from '@vatline/core/package/conflicts';
 import { keptEntries } from '@vatline/core/package/findings';
 import type { EntryPoint } from '@vatline/core/package/manifest';
-import { must } from '@vatline/core/result';
-import { compareInventoryFiles } from '@vatline/files/inventory-file';
 import { signatureFindings } from '@vatline/files/sign-container';
 import { readCertificates } from '@vatline/files/signing-identity';
 import { failed, held, type Finding } from '@vatline/files/finding';
 import { verifyContainer } from '@vatline/files/verify-container';
+import { InputError } from '@vatline/files/input-error';
 import { folderTree } from '@vatline/files/folder-tree';
 import { packContainer as pack, type PackRequest, type Packed } from '@vatline/files/pack-container';
-
-export interface CompareTask {
-  readonly before: string;
-  readonly after: string;
-  /** Where the comparison goes, as JSON. */
-  readonly out: string;
-}
-
-/** Compares two inventory files, drops the noise and writes the answer down. */
-export function compareCapture(task: CompareTask): ChangeCounts {
-  const answer: CaptureComparison = must(dropNoise(compareInventoryFiles(task.before, task.after)));
-  writeFileSync(task.out, JSON.stringify(answer));
-  return countChanges(answer);
-}
 
 export interface VerifyTask {
   readonly container: string;
@@ -109,7 +90,7 @@ function comparedPackage(one: ClashingPackage): ComparedPackage {
 /** Read anew each time it is walked, so that no more than one package is in memory. */
 function* entriesOf({ bom, comparison }: ClashingPackage): Generator<Entry> {
   if (comparison) {
-    const kept = keptEntries(JSON.parse(readFileSync(comparison, 'utf8')) as CaptureComparison);
+    const kept = keptEntries(readComparison(comparison));
     for (const entry of kept) if (!bom || entry.kind !== 'file') yield entry;
   }
   if (!bom) return;
@@ -119,19 +100,36 @@ function* entriesOf({ bom, comparison }: ClashingPackage): Generator<Entry> {
 
 export interface PackTask extends Omit<PackRequest, 'tree' | 'onProgress' | 'cancelled'> {
   readonly folder: string;
-  readonly only?: readonly string[];
+  /** Comparison of the capture that it is made of. */
+  readonly comparison: string;
+  readonly updatersOff: boolean;
   readonly port?: MessagePort;
 }
 
-/** Builds a container and tells its progress over the port. */
-export async function packContainer({ port, folder, only, ...request }: PackTask): Promise<Packed> {
+/** Builds a container of what a capture kept, with the settings in its manifest; tells its progress over the port. */
+export async function packContainer({
+  port,
+  folder,
+  comparison,
+  updatersOff,
+  manifest,
+  ...request
+}: PackTask): Promise<Packed & { settings: number }> {
   try {
-    return await pack({
+    const { paths, settings } = packageContents(readComparison(comparison), { updatersOff });
+    if (paths.length === 0) throw InputError.of('capture', 'holds no file to pack');
+    const packed = await pack({
       ...request,
-      tree: folderTree(folder, only && new Set(only)),
+      manifest: { ...manifest, settings },
+      tree: folderTree(folder, new Set(paths)),
       onProgress: (done, of) => port?.postMessage(done / of),
     });
+    return { ...packed, settings: settings.length };
   } finally {
     port?.close();
   }
+}
+
+function readComparison(path: string): CaptureComparison {
+  return JSON.parse(readFileSync(path, 'utf8')) as CaptureComparison;
 }

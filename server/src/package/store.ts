@@ -1,16 +1,16 @@
 /** Packages, captures and containers: rows in the database, bytes in folders. */
 import { X509Certificate } from 'node:crypto';
-import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Capture, CheckFinding, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import type { Capture } from '@vatline/contract/capture';
+import type { CheckFinding, PackageSummary, PackageVersion } from '@vatline/contract/package';
 import { compareVersionText } from '@vatline/core/access/see-as';
-import type { CaptureComparison } from '@vatline/core/package/noise';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, invalid, notFound } from '../platform/problem.ts';
+import { invalid, notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
+import { newestRuleRevision, USUAL_RULES } from './rule-sets.ts';
 
 /** A version whose container nobody has signed or verified. */
 export const unsigned = {
@@ -20,7 +20,14 @@ export const unsigned = {
   verified_ms: null,
 } as const;
 
-type CaptureRow = Selectable<Tables['capture']>;
+/** What was asked for when a capture began. */
+export interface CaptureRequest {
+  readonly installers: readonly string[];
+  readonly quiet: boolean;
+  readonly restarts: boolean;
+}
+
+export type CaptureRow = Selectable<Tables['capture']>;
 type VersionRow = Selectable<Tables['package_version']>;
 
 export class PackageStore {
@@ -55,24 +62,29 @@ export class PackageStore {
     return row;
   }
 
-  comparisonPath(id: string): string {
-    return join(this.captureFolder(id), 'comparison.json');
+  /** Names with versions of what a capture installs; none for one that was brought. */
+  async installerNames(capture: CaptureRow): Promise<string[]> {
+    const { installers } = fromJson<CaptureRequest>(capture.request_json);
+    const known = await this.parts.estate.packaging.installers();
+    return installers.map((id) => {
+      const found = known.find((row) => row.id === id);
+      return found ? `${found.name} ${found.version}` : id;
+    });
   }
 
-  comparison(id: string): CaptureComparison {
-    const path = this.comparisonPath(id);
-    if (!existsSync(path)) throw conflict('This capture has not been compared yet');
-    return fromJson(readFileSync(path, 'utf8'));
-  }
-
-  async addCapture(row: Omit<CaptureRow, 'counts_json'>): Promise<void> {
+  /** Adds a capture, to be judged by the usual rules where there are any. */
+  async addCapture(
+    row: Omit<CaptureRow, 'counts_json' | 'draft_json' | 'rules_name' | 'rules_revision'>,
+  ): Promise<void> {
+    const revision = await newestRuleRevision(this.db, USUAL_RULES);
+    const rules = { rules_name: revision > 0 ? USUAL_RULES : '', rules_revision: revision };
     await this.db
       .insertInto('capture')
-      .values({ ...row, counts_json: null })
+      .values({ ...row, ...rules, counts_json: null, draft_json: null })
       .execute();
   }
 
-  async updateCapture(id: string, change: Partial<Pick<CaptureRow, 'state' | 'counts_json'>>): Promise<void> {
+  async updateCapture(id: string, change: Partial<Omit<CaptureRow, 'id'>>): Promise<void> {
     await this.db.updateTable('capture').set(change).where('id', '=', id).execute();
   }
 
@@ -162,10 +174,14 @@ export class PackageStore {
   }
 
   async presentCapture(row: CaptureRow): Promise<Capture> {
+    const { quiet } = fromJson<CaptureRequest>(row.request_json);
     return {
       id: row.id,
       name: row.package_name,
       source: row.source as Capture['source'],
+      installers: await this.installerNames(row),
+      quiet,
+      rules: row.rules_name === '' ? null : { name: row.rules_name, revision: row.rules_revision },
       state: row.state as Capture['state'],
       createdAt: row.created_ms,
       counts: row.counts_json ? fromJson(row.counts_json) : null,
@@ -213,6 +229,7 @@ export class PackageStore {
         sizeBytes: row.size_bytes,
         containerBytes: row.container_bytes,
         entryPoints: fromJson<PackageVersion['entryPoints']>(row.entry_points_json),
+        details: fromJson<PackageVersion['details']>(row.details_json),
         builtAt: row.built_ms,
         usedBy: use.filter((u) => u.ids.has(row.id)).map((u) => u.pool),
       }))
@@ -245,6 +262,22 @@ export class PackageStore {
       byVersion.set(row.version_id, list);
     }
     return byVersion;
+  }
+
+  /** How long building took for each byte of content, by format, over all that were built here. */
+  async secondsPerByte(): Promise<Map<string, number>> {
+    const rows = await this.db
+      .selectFrom('container')
+      .innerJoin('package_version', 'package_version.id', 'container.version_id')
+      .select(({ fn }) => [
+        'container.format',
+        fn.sum<number>('container.seconds').as('seconds'),
+        fn.sum<number>('package_version.size_bytes').as('bytes'),
+      ])
+      .where('container.seconds', '>', 0)
+      .groupBy('container.format')
+      .execute();
+    return new Map(rows.map((row) => [row.format, row.seconds / Math.max(1, row.bytes)]));
   }
 
   async summaries(): Promise<PackageSummary[]> {

@@ -11,10 +11,10 @@ import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
-import { workerFile } from '../platform/workers.ts';
 import type { CertificateStore } from './certificates.ts';
-import type { VerifyTask } from './heavy-worker.ts';
+import type { VerifyTask } from './container-worker.ts';
 import { unsigned, type PackageStore } from './store.ts';
+import { containerWork } from './work.ts';
 
 const endings = { squashfs: '.squashfs', vhdx: '.vhdx', 'vhdx-fixed': '.vhdx', oci: '.oci.tar' } as const;
 
@@ -147,10 +147,7 @@ async function verify(
     trust: [...stores].map(([pool, trusted]) => ({ pool, pem: trusted.map(String).join('\n') })),
     at: parts.estate.clock.now(),
   };
-  return (await parts.workers.run(task, {
-    filename: workerFile('package/heavy-worker.js'),
-    name: 'verifyForPools',
-  })) as CheckFinding[];
+  return containerWork(parts, 'verifyForPools', task);
 }
 
 /** Puts the container where hosts read it, and offers it to them. */

@@ -161,6 +161,8 @@ export interface Tables {
     verified_ms: number | null;
     certificate_id: string | null;
     signed_ms: number | null;
+    /** What its manifest says besides name, publisher, version and entry points. */
+    details_json: string;
   };
   container: {
     version_id: string;
@@ -182,10 +184,22 @@ export interface Tables {
     id: string;
     package_name: string;
     source: string;
-    installer: string | null;
+    /** Installers, and how the machine was to behave. */
+    request_json: string;
     state: string;
     proposal_json: string;
     counts_json: string | null;
+    created_ms: number;
+    /** The rules of one's own that judged it; empty and 0 for the built-in ones alone. */
+    rules_name: string;
+    rules_revision: number;
+    draft_json: string | null;
+  };
+  rule_set_revision: {
+    name: string;
+    revision: number;
+    rules_json: string;
+    note: string;
     created_ms: number;
   };
   pool: {

@@ -18,4 +18,5 @@ export const minutesOf = {
   join: [2, 3] as Minutes,
   register: [0.5, 1] as Minutes,
   install: [4, 5] as Minutes,
+  restart: [2, 3] as Minutes,
 };

@@ -1,5 +1,5 @@
 /** The practice packaging machine. Its disk is a real folder; installers write real files into it. */
-import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { Entry } from '@vatline/core/image/inventory';
 import { generatePayload, systemFiles, noiseFiles, type InstallerPlan } from '@vatline/demo/payload';
@@ -7,6 +7,18 @@ import { EstateError, type Installer, type Operation, type PackagingMachine } fr
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 import { minutesOf } from './pace-of-work.ts';
+
+/** What is known of the machine besides its disk. */
+interface MachineState {
+  readonly quiet: boolean;
+  readonly installed: readonly string[];
+  /** Installers that finish with the next restart. */
+  readonly pending: readonly string[];
+}
+
+/** Exit codes of installers, as the trade has them: done, and done but for a restart. */
+const DONE = '0';
+const RESTART_REQUIRED = '3010';
 
 export class PracticePackaging implements PackagingMachine {
   constructor(
@@ -16,6 +28,7 @@ export class PracticePackaging implements PackagingMachine {
     operations.effect('install', (a: { folder: string; installer: string }) =>
       this.endInstall(a.folder, a.installer),
     );
+    operations.effect('restart packaging machine', (a: { folder: string }) => this.endRestart(a.folder));
   }
 
   async installers(): Promise<Installer[]> {
@@ -28,9 +41,10 @@ export class PracticePackaging implements PackagingMachine {
     });
   }
 
-  prepare(_key: string, folder: string): Promise<void> {
+  prepare(_key: string, folder: string, { quiet }: { readonly quiet: boolean }): Promise<void> {
     rmSync(folder, { recursive: true, force: true });
     writeAll(folder, systemFiles());
+    saveState(folder, { quiet, installed: [], pending: [] });
     return Promise.resolve();
   }
 
@@ -46,18 +60,40 @@ export class PracticePackaging implements PackagingMachine {
     });
   }
 
-  async settings(_folder: string, installed: string | null): Promise<Entry[]> {
+  restart(key: string, folder: string): Promise<Operation> {
+    return this.operations.begin({
+      key,
+      call: 'restart',
+      subject: 'packaging machine',
+      minutes: minutesOf.restart,
+      effect: 'restart packaging machine',
+      argument: { folder },
+    });
+  }
+
+  async settings(folder: string): Promise<Entry[]> {
+    const { quiet, installed, pending } = stateOf(folder);
+    const start = quiet ? 'disabled' : 'automatic';
+    const setting = (key: string, name: string, value: string): Entry => ({
+      kind: 'registry',
+      key,
+      name,
+      type: 'REG_SZ',
+      value,
+    });
     const base: Entry[] = [
-      {
-        kind: 'registry',
-        key: 'Machine\\System',
-        name: 'Edition',
-        type: 'REG_SZ',
-        value: 'Desktop OS 24.2 clean',
-      },
+      setting('Machine\\System', 'Edition', 'Desktop OS 24.2 clean'),
       { kind: 'service', name: 'System service 1', start: 'automatic', image: 'System/svc1.exe' },
+      { kind: 'service', name: 'System search index', start, image: 'System/search.exe' },
+      { kind: 'service', name: 'System update', start, image: 'System/update.exe' },
     ];
-    return installed === null ? base : [...base, ...(await this.plan(installed)).settings];
+    const plans = await Promise.all(installed.map((id) => this.plan(id)));
+    return [
+      ...base,
+      ...plans.flatMap((plan) => plan.settings),
+      ...plans.flatMap((plan) => (pending.includes(plan.id) ? [] : (plan.afterRestart?.settings ?? []))),
+      ...(pending.length > 0 ? [setting('Machine\\System\\Restart required', 'By', pending.join(', '))] : []),
+    ];
   }
 
   private async plan(id: string): Promise<InstallerPlan> {
@@ -70,16 +106,54 @@ export class PracticePackaging implements PackagingMachine {
     if (!existsSync(folder))
       throw new EstateError('failed', 'the packaging machine was cleaned while the installer ran');
     const plan = await this.plan(installer);
-    writeAll(folder, generatePayload(plan));
-    writeAll(folder, noiseFiles(plan));
-    return installer;
+    const state = stateOf(folder);
+    const late = plan.afterRestart;
+    writeAll(folder, generatePayload(plan), (path) => !late?.endings.some((ending) => path.endsWith(ending)));
+    writeAll(folder, noiseFiles(plan, state.quiet));
+    saveState(folder, {
+      ...state,
+      installed: [...state.installed.filter((id) => id !== installer), installer],
+      pending: late ? [...new Set([...state.pending, installer])] : state.pending,
+    });
+    return late ? RESTART_REQUIRED : DONE;
+  }
+
+  private async endRestart(folder: string): Promise<string> {
+    const state = stateOf(folder);
+    for (const plan of await Promise.all(state.pending.map((id) => this.plan(id))))
+      writeAll(folder, generatePayload(plan), (path) =>
+        (plan.afterRestart?.endings ?? []).some((ending) => path.endsWith(ending)),
+      );
+    writeAll(folder, noiseFiles({ id: 'restart', name: 'Restart' }, state.quiet));
+    saveState(folder, { ...state, pending: [] });
+    return DONE;
   }
 }
 
-function writeAll(folder: string, files: Iterable<{ path: string; content: Buffer }>): void {
+function writeAll(
+  folder: string,
+  files: Iterable<{ path: string; content: Buffer }>,
+  isWanted: (path: string) => boolean = () => true,
+): void {
   for (const { path, content } of files) {
+    if (!isWanted(path)) continue;
     const target = join(folder, path);
     mkdirSync(dirname(target), { recursive: true });
     writeFileSync(target, content);
   }
+}
+
+/** Beside the disk, so that it is not captured with it. */
+function stateFile(folder: string): string {
+  return `${folder}.machine.json`;
+}
+
+function saveState(folder: string, state: MachineState): void {
+  writeFileSync(stateFile(folder), JSON.stringify(state));
+}
+
+function stateOf(folder: string): MachineState {
+  if (!existsSync(stateFile(folder)))
+    throw new EstateError('failed', 'the packaging machine was not laid out');
+  return JSON.parse(readFileSync(stateFile(folder), 'utf8')) as MachineState;
 }

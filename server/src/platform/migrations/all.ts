@@ -7,6 +7,7 @@ import { checksOff } from './0004-checks-off.ts';
 import { cutSchedules } from './0005-cut-schedules.ts';
 import { imageDepth } from './0006-image-depth.ts';
 import { packagesDepth } from './0007-packages-depth.ts';
+import { captureDepth } from './0008-capture-depth.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -16,4 +17,5 @@ export const migrations: Record<string, Migration> = {
   '0005-cut-schedules': cutSchedules,
   '0006-image-depth': imageDepth,
   '0007-packages-depth': packagesDepth,
+  '0008-capture-depth': captureDepth,
 };

@@ -1,0 +1,244 @@
+/** Captures over HTTP: beginning them, what they found, and the package that is made of one. */
+import { createReadStream, existsSync, readFileSync } from 'node:fs';
+import { extname, join } from 'node:path';
+import type { Router } from 'express';
+import { captureEndpoints, type CaptureDraft } from '@vatline/contract/capture';
+import { containerFormats } from '@vatline/core/container/formats';
+import type { PackageManifest } from '@vatline/core/package/manifest';
+import { smallTextIn } from '@vatline/files/small-texts';
+import { fromJson } from '../platform/database.ts';
+import { serve } from '../platform/http.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict, invalid, notFound } from '../platform/problem.ts';
+import { captureFiles } from './capture-files.ts';
+import type { CaptureInput } from './capture-jobs.ts';
+import type { Judged } from './capture-worker.ts';
+import type { PackInput } from './pack-job.ts';
+import type { CaptureRequest, PackageStore } from './store.ts';
+import { receiveCapture } from './upload.ts';
+import { captureWork } from './work.ts';
+
+export function captureRoutes(router: Router, parts: Parts, store: PackageStore): void {
+  beginning(router, parts, store);
+  judged(router, parts, store);
+  packing(router, parts, store);
+}
+
+function beginning(router: Router, parts: Parts, store: PackageStore): void {
+  const { jobs, journal, estate } = parts;
+
+  serve(router, captureEndpoints.installers, async () =>
+    (await estate.packaging.installers()).map(({ id, name, publisher, version, files }) => ({
+      id,
+      name,
+      publisher,
+      version,
+      files,
+    })),
+  );
+
+  serve(router, captureEndpoints.capture, async ({ body }) => {
+    const known = await estate.packaging.installers();
+    const chosen = body.installers.map((id) => known.find((row) => row.id === id));
+    const faults = body.installers.flatMap((id, i) =>
+      chosen[i]
+        ? []
+        : [{ path: `installers.${i}`, message: `The packaging machine has no installer "${id}"` }],
+    );
+    const installers = chosen.flatMap((row) => (row ? [row] : []));
+    // The last is what the package is of; those before it are what it needs.
+    const subject = installers.at(-1);
+    if (faults.length > 0 || !subject) throw invalid(faults);
+    const captureId = newId('capture');
+    const { name, publisher, version, entryPoints } = subject;
+    const request: CaptureRequest = body;
+    await store.addCapture({
+      id: captureId,
+      package_name: name,
+      source: 'practice',
+      request_json: JSON.stringify(request),
+      state: 'capturing',
+      proposal_json: JSON.stringify({ name, publisher, version, entryPoints }),
+      created_ms: estate.clock.now(),
+    });
+    const input: CaptureInput = {
+      captureId,
+      installers: installers.map((row) => ({ id: row.id, name: `${row.name} ${row.version}` })),
+      quiet: body.quiet,
+      restarts: body.restarts,
+    };
+    const jobId = await jobs.start({
+      kind: 'capture',
+      title: `Capture ${name} ${version}`,
+      subject: `capture:${captureId}`,
+      input,
+    });
+    journal.tell('packages', 'jobs');
+    return { captureId, jobId };
+  });
+
+  // A form, not JSON, so it stands outside the checked endpoints; `receiveCapture` checks every part.
+  router.post('/captures/upload', async (request, response) => {
+    const captureId = newId('capture');
+    const { name, publisher, version } = await receiveCapture(request, store.captureFolder(captureId));
+    const none: CaptureRequest = { installers: [], quiet: false, restarts: false };
+    await store.addCapture({
+      id: captureId,
+      package_name: name,
+      source: 'upload',
+      request_json: JSON.stringify(none),
+      state: 'capturing',
+      proposal_json: JSON.stringify({ name, publisher, version, entryPoints: [] }),
+      created_ms: estate.clock.now(),
+    });
+    const jobId = await jobs.start({
+      kind: 'compare',
+      title: `Compare the inventories of ${name} ${version}`,
+      subject: `capture:${captureId}`,
+      input: { captureId },
+    });
+    journal.tell('packages', 'jobs');
+    response.json({ captureId, jobId });
+  });
+}
+
+function judged(router: Router, parts: Parts, store: PackageStore): void {
+  serve(router, captureEndpoints.getCapture, async ({ params }) =>
+    store.presentCapture(await store.capture(params.id)),
+  );
+
+  // As it was written down: reading and checking hundreds of thousands of rows would hold up everybody.
+  router.get('/captures/:id/comparison', async (request, response) => {
+    const { id } = await store.capture(request.params.id);
+    const { comparison } = captureFiles(store.captureFolder(id));
+    if (!existsSync(comparison)) throw conflict('This capture has not been compared yet');
+    createReadStream(comparison).pipe(response.type('application/json'));
+  });
+
+  serve(router, captureEndpoints.judgement, async ({ params }) => {
+    const { findings, facts, bytes } = await readJudgement(store, params.id);
+    const { hosts } = await parts.db
+      .selectFrom('host')
+      .select(({ fn }) => fn.countAll<number>().as('hosts'))
+      .executeTakeFirstOrThrow();
+    const { users } = await parts.estate.directory.counts();
+    const answer = {
+      findings,
+      clean: facts.clean,
+      pictures: facts.pictures,
+      owners: facts.owners,
+      placement: { people: users, hosts, gigabytes: bytes / 1e9 },
+    };
+    return answer as never;
+  });
+
+  serve(router, captureEndpoints.text, async ({ params, query }) => {
+    await store.capture(params.id);
+    const files = captureFiles(store.captureFolder(params.id));
+    return {
+      before: smallTextIn(files.textsBefore, query.path) ?? null,
+      after: smallTextIn(files.payload, query.path) ?? null,
+    };
+  });
+
+  // A picture, so it stands outside the checked endpoints; only pictures that were found are given out.
+  router.get('/captures/:id/picture', async (request, response) => {
+    const { facts } = await readJudgement(store, request.params.id);
+    const path = String(request.query['path'] ?? '');
+    if (!Object.hasOwn(facts.pictures, path)) throw notFound(`picture ${path} in this capture`);
+    const { payload } = captureFiles(store.captureFolder(request.params.id));
+    const type = extname(path).toLowerCase() === '.png' ? 'image/png' : 'image/x-icon';
+    createReadStream(join(payload, path)).pipe(response.type(type));
+  });
+}
+
+async function readJudgement(store: PackageStore, id: string): Promise<Judged> {
+  await store.capture(id);
+  const { judged: path } = captureFiles(store.captureFolder(id));
+  if (!existsSync(path)) throw conflict('This capture has not been compared yet');
+  return fromJson<Judged>(readFileSync(path, 'utf8'));
+}
+
+function packing(router: Router, parts: Parts, store: PackageStore): void {
+  serve(router, captureEndpoints.draft, async ({ params }) => {
+    const { guess } = await readJudgement(store, params.id);
+    const capture = await store.capture(params.id);
+    const kept = capture.draft_json === null ? undefined : fromJson<CaptureDraft>(capture.draft_json);
+    const draft = kept ?? { manifest: { ...guess.manifest }, confirmed: [], updatersOff: false };
+    return { ...draft, sources: { ...guess.sources } };
+  });
+
+  serve(router, captureEndpoints.keepDraft, async ({ params, body }) => {
+    await store.capture(params.id);
+    await store.updateCapture(params.id, { draft_json: JSON.stringify(body) });
+    return { done: true as const };
+  });
+
+  serve(router, captureEndpoints.estimate, async ({ params, query }) => {
+    await readJudgement(store, params.id);
+    const folder = store.captureFolder(params.id);
+    const updatersOff = query.updatersOff === 'true';
+    const estimated = await captureWork(parts, 'estimatePackage', { folder, updatersOff });
+    const pace = await store.secondsPerByte();
+    const { files, bytes, settings, obstacles, sizes } = estimated;
+    const containers = containerFormats.map((format) => {
+      const secondsPerByte = pace.get(format);
+      return {
+        format,
+        bytes: sizes[format] ?? null,
+        seconds: secondsPerByte === undefined ? null : secondsPerByte * bytes,
+      };
+    });
+    return { files, bytes, settings, containers, obstacles: [...obstacles] };
+  });
+
+  serve(router, captureEndpoints.pack, async ({ params, body }) => {
+    const capture = await store.capture(params.id);
+    if (capture.state === 'capturing') throw conflict('The capture is not finished');
+    const { updatersOff, formats, ...manifest } = body;
+    if (await store.hasVersion(body.name, body.version))
+      throw invalid([
+        {
+          path: 'version',
+          message: `${body.name} ${body.version} is packaged already; give another version`,
+        },
+      ]);
+    await refuseMissing(parts, store, capture.id, manifest, updatersOff);
+    const input: PackInput = { captureId: capture.id, manifest, updatersOff, formats };
+    const jobId = await parts.jobs.start({
+      kind: 'pack',
+      title: `Build containers of ${body.name} ${body.version}`,
+      subject: `capture:${capture.id}`,
+      input,
+    });
+    return { jobId };
+  });
+}
+
+/** Programs and pictures that entry points name must be in the container. */
+async function refuseMissing(
+  parts: Parts,
+  store: PackageStore,
+  captureId: string,
+  { entryPoints }: Pick<PackageManifest, 'entryPoints'>,
+  updatersOff: boolean,
+): Promise<void> {
+  const named = entryPoints.flatMap(({ path, icon }, i) => [
+    { at: `entryPoints.${i}.path`, path },
+    ...(icon ? [{ at: `entryPoints.${i}.icon`, path: icon }] : []),
+  ]);
+  const missing = await captureWork(parts, 'missingPaths', {
+    folder: store.captureFolder(captureId),
+    updatersOff,
+    paths: named.map((one) => one.path),
+  });
+  const faults = named.filter((one) => missing.includes(one.path));
+  if (faults.length > 0)
+    throw invalid(
+      faults.map(({ at, path }) => ({
+        path: at,
+        message: `${path} is not among the files of the container`,
+      })),
+    );
+}
