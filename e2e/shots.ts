@@ -69,11 +69,14 @@ try {
   await visitor.sees('2 changes since');
   await visitor.page.screenshot({ path: join(folder, 'images-hand.png') as `${string}.png` });
   await app.api('/estate/clock', { action: 'rate', rate: 600 });
-  const { captureId } = await app.api<{ captureId: string }>('/captures', { installer: 'zinnet-141.0' });
+  const { captureId } = await app.api<{ captureId: string }>('/captures', { installers: ['zinnet-141.0'] });
   await visitor.page.goto(`${app.address}/packages/capture/${captureId}`);
   await visitor.answer('suits a container with care');
   await app.api('/estate/clock', { action: 'rate', rate: 0 });
   await shot('packages-difference', `/packages/capture/${captureId}`, 'It updates itself');
+  await visitor.click('Switch it off in the package');
+  await visitor.answer('Zinnet Browser 141.0 suits a container.');
+  await shot('packages-manifest', `/packages/capture/${captureId}/manifest`, 'guessed from');
   await visitor.click('Build 3 containers');
   await visitor.page.waitForFunction(
     () => document.querySelectorAll('.container-sizes tbody tr').length === 3,
@@ -82,7 +85,7 @@ try {
   await visitor.sees('by Wrenfield Packaging 2026');
   await visitor.click('Verify');
   await visitor.sees('Everything holds');
-  await shot('packages-containers', `/packages/capture/${captureId}`, 'Everything holds');
+  await shot('packages-containers', `/packages/capture/${captureId}/container`, 'Everything holds');
   await shot('packages-certificates', '/packages/certificates', 'can sign for hosts');
   await shot('pools', `/pools/${pool('desk-staff')}`, 'Through the day');
   await shot('pools-new', '/pools/new', 'Does it fit?');

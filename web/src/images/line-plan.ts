@@ -1,7 +1,7 @@
 /** A line's recipe as it stands on screen, with the plan of its next build. */
 import { useMemo } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
-import type { RecipeFileFault } from '@vatline/contract/recipe-file';
+import type { TextFault } from '@vatline/contract/yaml-document';
 import { planBuild, stepIdentity, type BuildPlan } from '@vatline/core/image/checkpoint-plan';
 import { machineState } from '@vatline/core/image/checks/check';
 import { checkLine, type LineFindings } from '@vatline/core/image/checks/check-line';
@@ -38,18 +38,18 @@ export interface LinePlan {
   /** The recipe as it was typed, while it is edited as text. */
   readonly text: string | undefined;
   /** What is wrong in that text; while there is anything, nothing can be kept. */
-  readonly textFaults: readonly RecipeFileFault[];
+  readonly textFaults: readonly TextFault[];
   /** How the recipe differs from that of the newest version. */
   readonly since: RecipeComparison;
   /** Identities of the steps that the newest version was cut from. */
   readonly cutWith: ReadonlySet<string>;
   change(steps: readonly Step[], hardware?: Hardware): void;
   /** Keeps what was typed, with the steps it makes or else what is wrong in it. */
-  changeText(text: string, read: Result<readonly Step[], readonly RecipeFileFault[]>): void;
+  changeText(text: string, read: Result<readonly Step[], readonly TextFault[]>): void;
   drop(): void;
 }
 
-const noFaults: readonly RecipeFileFault[] = [];
+const noFaults: readonly TextFault[] = [];
 
 export function useLinePlan(line: LineDetail): LinePlan {
   const dispatch = useAppDispatch();

@@ -1,6 +1,6 @@
 /** Changes to recipes that are not kept yet, so that leaving a screen loses nothing. */
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import type { RecipeFileFault } from '@vatline/contract/recipe-file';
+import type { TextFault } from '@vatline/contract/yaml-document';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 
@@ -11,7 +11,7 @@ export interface RecipeDraft {
   /** The recipe as it was typed, which may be no recipe yet; `steps` are those of the last text that was. */
   readonly text?: string;
   /** What is wrong in `text`; empty when it is a recipe. */
-  readonly textFaults?: readonly RecipeFileFault[];
+  readonly textFaults?: readonly TextFault[];
 }
 
 const initialState: Record<string, RecipeDraft> = {};

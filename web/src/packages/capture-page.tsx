@@ -1,7 +1,10 @@
 /** One capture on its way from difference to container. */
 import './packages.css';
-import { useParams } from 'react-router';
-import type { Capture, PackageVersion } from '@vatline/contract/package';
+import { Button } from 'antd';
+import { useEffect, useRef } from 'react';
+import { useNavigate, useParams } from 'react-router';
+import type { Capture } from '@vatline/contract/capture';
+import type { Clash, PackageVersion } from '@vatline/contract/package';
 import type { CaptureComparison } from '@vatline/core/package/noise';
 import type { Finding } from '@vatline/core/package/findings';
 import type { PlacementInputs } from '@vatline/core/package/placement';
@@ -12,81 +15,161 @@ import { ProblemNote } from '../parts/field.tsx';
 import { How } from '../parts/how.tsx';
 import { JobCard } from '../parts/job.tsx';
 import { count, plural } from '../parts/format.ts';
+import { captureViews, CaptureStages, type CaptureView as View } from './capture-stages.tsx';
+import { CaptureView, LastJob } from './capture-view.tsx';
 import { ClashList } from './clash-list.tsx';
 import { ContainerCard } from './container-card.tsx';
-import { DifferenceTree } from './difference-tree.tsx';
 import { DeliveryAdvice } from './delivery-advice.tsx';
+import { DifferenceView } from './difference-view.tsx';
 import { FindingsList } from './findings-list.tsx';
 import { ManifestForm } from './manifest-form.tsx';
 import { PackagesFoot, usePackageRack } from './packages-page.tsx';
+import { useDraft, type Draft } from './use-draft.ts';
 
-type Comparison = CaptureComparison & {
-  findings: Finding[];
-  placement: Pick<PlacementInputs, 'people' | 'hosts' | 'gigabytes'>;
-};
+type Judgement = NonNullable<ReturnType<typeof api.useJudgementQuery>['data']>;
 
 export function CapturePage() {
   const { captureId = '' } = useParams();
   const { packages, items } = usePackageRack();
   const { data: capture, error } = api.useGetCaptureQuery({ params: { id: captureId } });
-  const isReady = capture?.state === 'ready' || capture?.state === 'packaged';
-  const { data } = api.useComparisonQuery({ params: { id: captureId } }, { skip: !isReady });
-  const comparison = data as unknown as Comparison | undefined;
-  const { data: clashes = [] } = api.useClashesQuery({ query: { capture: captureId } }, { skip: !isReady });
-  const verdicts = comparison
-    ? verdictsOn([...comparison.findings, ...(clashes.length > 0 ? [{ kind: 'clash' as const }] : [])])
-    : [];
   const container = packages
     ?.flatMap((row) => row.versions)
     .find((version) => version.captureId === captureId);
   return (
     <Station items={items} foot={<PackagesFoot />}>
       <ProblemNote problem={problemOf(error)} />
-      {capture && (
-        <div className="bench-columns">
-          <section className="work capture" aria-label={capture.name}>
-            <h1 className="answer">{headline(capture, verdicts, container)}</h1>
-            <UnderAnswer capture={capture} />
-            <Stages capture={capture} version={container} />
-            {capture.activeJob && <JobCard job={capture.activeJob} open={!comparison} />}
-            {!capture.activeJob && capture.state === 'failed' && <LastJob captureId={capture.id} />}
-            {container && <ContainerCard version={container} />}
-            {comparison && <DifferenceTree comparison={comparison} findings={comparison.findings} />}
-          </section>
-          <aside className="evidence" aria-label="Findings and manifest">
-            {comparison && (
-              <>
-                <h2>Findings</h2>
-                <FindingsList findings={comparison.findings} />
-                <ClashList clashes={clashes} />
-                <DeliveryAdvice verdicts={verdicts} measured={comparison.placement} />
-              </>
-            )}
-            {comparison && capture.state === 'ready' && (
-              <ManifestForm key={capture.id} capture={capture} comparison={comparison} />
-            )}
-            {!comparison && (
-              <p className="quiet">
-                What stays when the noise is dropped is judged here, and the manifest is filled in.
-              </p>
-            )}
-            {capture.state === 'packaged' && (
-              <p className="quiet">
-                {container?.state === 'live'
-                  ? 'It is offered to hosts. Attach it to a pool with a rollout; then assign it to a group.'
-                  : 'Its containers are built. Choose one, sign it, verify it; then offer it to hosts.'}
-              </p>
-            )}
-          </aside>
-        </div>
-      )}
+      {capture && <CaptureBench key={capture.id} capture={capture} container={container} />}
     </Station>
   );
 }
 
-function LastJob({ captureId }: { captureId: string }) {
-  const { data } = api.useJobsQuery({ query: { subject: `capture:${captureId}`, limit: 1 } });
-  return data?.[0] ? <JobCard job={data[0]} open /> : null;
+interface BenchProps {
+  readonly capture: Capture;
+  readonly container: PackageVersion | undefined;
+}
+
+function CaptureBench({ capture, container }: BenchProps) {
+  const params = { id: capture.id };
+  const isReady = capture.state === 'ready' || capture.state === 'packaged';
+  const { data } = api.useComparisonQuery({ params }, { skip: !isReady });
+  const comparison = data as unknown as CaptureComparison | undefined;
+  const { data: judgement } = api.useJudgementQuery({ params }, { skip: !isReady });
+  const { data: clashes = [] } = api.useClashesQuery({ query: { capture: capture.id } }, { skip: !isReady });
+  const draft = useDraft(capture.id, !isReady);
+  const view = useView(capture, container);
+  useWayToContainer(capture, view);
+  const findings = (judgement?.findings ?? []) as unknown as readonly Finding[];
+  const verdicts = judgement && draft ? verdictsOn(open(findings, clashes, draft)) : [];
+  return (
+    <div className="bench-columns">
+      <section className="work capture" aria-label={capture.name}>
+        <h1 className="answer">{headline(capture, verdicts, container)}</h1>
+        <UnderAnswer capture={capture} />
+        <CaptureStages capture={capture} version={container} view={view} />
+        {capture.activeJob && <JobCard job={capture.activeJob} open={!comparison} />}
+        {!capture.activeJob && capture.state === 'failed' && <LastJob captureId={capture.id} />}
+        {comparison && judgement && draft && (
+          <Shown {...{ capture, container, comparison, judgement, findings, draft, view }} />
+        )}
+      </section>
+      <aside className="evidence" aria-label="Findings and advice">
+        {judgement && draft ? (
+          <>
+            <NextStep capture={capture} container={container} view={view} />
+            <h2>Findings</h2>
+            <FindingsList findings={findings} draft={draft} isBuilt={capture.state === 'packaged'} />
+            <ClashList clashes={clashes} />
+            <DeliveryAdvice verdicts={verdicts} measured={measuredOf(judgement)} />
+          </>
+        ) : (
+          <p className="quiet">What stays when the noise is dropped is judged here.</p>
+        )}
+      </aside>
+    </div>
+  );
+}
+
+/** The view that the address names, else the one that matters now. */
+function useView(capture: Capture, container: PackageVersion | undefined): View {
+  const { view } = useParams();
+  const named = captureViews.find((one) => one === view);
+  if (named && (named !== 'container' || container)) return named;
+  return capture.state === 'packaged' && container ? 'container' : 'difference';
+}
+
+/** Whoever has filled in the manifest sees the containers as they are built. */
+function useWayToContainer({ id, state }: Capture, view: View): void {
+  const navigate = useNavigate();
+  const before = useRef(state);
+  useEffect(() => {
+    if (before.current === 'ready' && state === 'packaged' && view === 'manifest')
+      void navigate(`/packages/capture/${id}/container`);
+    before.current = state;
+  }, [id, state, view, navigate]);
+}
+
+/** What still has to be answered: an updater that is switched off is dealt with. */
+function open(
+  findings: readonly Finding[],
+  clashes: readonly Clash[],
+  draft: Draft,
+): { readonly kind: Finding['kind'] }[] {
+  return [
+    ...findings.filter((finding) => finding.kind !== 'updater' || !draft.updatersOff),
+    ...(clashes.length > 0 ? [{ kind: 'clash' as const }] : []),
+  ];
+}
+
+function measuredOf({ placement }: Judgement): Pick<PlacementInputs, 'people' | 'hosts' | 'gigabytes'> {
+  return placement;
+}
+
+interface ShownProps extends BenchProps {
+  readonly comparison: CaptureComparison;
+  readonly judgement: Judgement;
+  readonly findings: readonly Finding[];
+  readonly draft: Draft;
+  readonly view: View;
+}
+
+function Shown({ capture, container, comparison, judgement, findings, draft, view }: ShownProps) {
+  switch (view) {
+    case 'capture':
+      return <CaptureView capture={capture} clean={judgement.clean} />;
+    case 'manifest':
+      return (
+        <ManifestForm capture={capture} comparison={comparison} draft={draft} pictures={judgement.pictures} />
+      );
+    case 'container':
+      return container ? <ContainerCard version={container} /> : null;
+    default:
+      return (
+        <DifferenceView
+          capture={capture}
+          comparison={comparison}
+          findings={findings}
+          owners={judgement.owners}
+        />
+      );
+  }
+}
+
+function NextStep({ capture, container, view }: BenchProps & { readonly view: View }) {
+  const navigate = useNavigate();
+  if (capture.state === 'ready' && view !== 'manifest')
+    return (
+      <Button type="primary" block onClick={() => void navigate(`/packages/capture/${capture.id}/manifest`)}>
+        Fill in the manifest
+      </Button>
+    );
+  if (capture.state !== 'packaged') return null;
+  return (
+    <p className="quiet">
+      {container?.state === 'live'
+        ? 'It is offered to hosts. Attach it to a pool with a rollout; then assign it to a group.'
+        : 'Its containers are built. Choose one, sign it, verify it; then offer it to hosts.'}
+    </p>
+  );
 }
 
 function headline(
@@ -97,7 +180,7 @@ function headline(
   const name = `${capture.proposal.name} ${capture.proposal.version}`;
   if (capture.state === 'failed') return `The capture of ${name} failed.`;
   if (capture.state === 'capturing' || !capture.counts) return `${name} is being captured.`;
-  if (container) return `${name} ${ofVersion[container.state]}`;
+  if (container && capture.state === 'packaged') return `${name} ${ofVersion[container.state]}`;
   return verdicts.length > 0 ? `${name} ${containerSentence(verdicts)}.` : `${name} is captured.`;
 }
 
@@ -136,35 +219,5 @@ function UnderAnswer({ capture }: { capture: Capture }) {
         ]}
       />
     </p>
-  );
-}
-
-const stages = ['Capture', 'Difference', 'Manifest', 'Container', 'Trust', 'Live'] as const;
-
-/** How many stages lie behind a version in each state. */
-const behind: Record<PackageVersion['state'], number> = {
-  draft: 4,
-  verified: 5,
-  live: 6,
-  held: 6,
-  withdrawn: 6,
-};
-
-function Stages({ capture, version }: { capture: Capture; version: PackageVersion | undefined }) {
-  const reached = version
-    ? behind[version.state]
-    : { capturing: 0, failed: 0, ready: 2, packaged: 3 }[capture.state];
-  return (
-    <ol className="stages" aria-label="How far it is">
-      {stages.map((stage, i) => (
-        <li
-          key={stage}
-          className={i < reached ? 'past' : i === reached ? 'here' : ''}
-          aria-current={i === reached ? 'step' : undefined}
-        >
-          {stage}
-        </li>
-      ))}
-    </ol>
   );
 }

@@ -1,155 +1,166 @@
-/** Name, publisher, version and entry points; then the container is built from exactly this. */
-import { Button, Checkbox, Input, Select } from 'antd';
-import { useMemo, useState } from 'react';
-import { containerFormatSchema, type Capture } from '@vatline/contract/package';
-import { fat32Faults } from '@vatline/core/container/fat32/plan';
-import type { TreeEntry } from '@vatline/core/container/tree';
-import { keptEntries } from '@vatline/core/package/findings';
+/** What the package says of itself; then its containers are built from exactly this. */
+import { Checkbox, Input, Select } from 'antd';
+import { useMemo } from 'react';
+import type { Capture } from '@vatline/contract/capture';
 import type { CaptureComparison } from '@vatline/core/package/noise';
-import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
+import {
+  attachTimings,
+  failurePolicies,
+  usualAttach,
+  type AttachDefaults,
+  type FailurePolicy,
+} from '@vatline/core/package/manifest';
 import { api, faultAt, problemOf } from '../shell/api.ts';
-import { Field, ProblemNote } from '../parts/field.tsx';
-import { plural } from '../parts/format.ts';
-import { formatUses } from './container-formats.ts';
+import { Field } from '../parts/field.tsx';
+import { BuildContainers } from './build-containers.tsx';
+import { EntryPointFields } from './entry-point-fields.tsx';
+import { GuessedField } from './guessed-field.tsx';
+import { Dependencies, Environment } from './manifest-lists.tsx';
+import type { Draft } from './use-draft.ts';
 
 const PROGRAM = /\.(exe|bat|cmd|jar|sh)$|(^|\/)[^./]+$/i;
+const MOST_PROGRAMS = 500;
 
-/** The capture's files as what a container would hold. */
-function treeEntries(comparison: CaptureComparison): TreeEntry[] {
-  return keptEntries(comparison).flatMap((entry): TreeEntry[] =>
-    entry.kind === 'file' || entry.kind === 'link' || entry.kind === 'folder'
-      ? [
-          {
-            path: entry.path,
-            kind: entry.kind,
-            size: entry.kind === 'file' ? entry.size : 0,
-            mode: 0,
-            modified: 0,
-          },
-        ]
-      : [],
-  );
+const policies: Record<FailurePolicy, string> = {
+  'go on without': 'people work without it',
+  'refuse the sign-in': 'the sign-in is refused',
+  'take the host out': 'the host takes nobody until it is mended',
+};
+
+interface Props {
+  readonly capture: Capture;
+  readonly comparison: CaptureComparison;
+  readonly draft: Draft;
+  readonly pictures: Readonly<Record<string, { readonly fault: string }>>;
 }
 
-export function ManifestForm({ capture, comparison }: { capture: Capture; comparison: CaptureComparison }) {
-  const [manifest, setManifest] = useState(capture.proposal);
-  const [withoutUpdaters, setWithoutUpdaters] = useState(true);
-  const obstacles = useMemo(() => fat32Faults(treeEntries(comparison)), [comparison]);
-  const [formats, setFormats] = useState<ContainerFormat[]>(
-    obstacles.length > 0 ? ['squashfs', 'oci'] : ['squashfs', 'vhdx', 'oci'],
-  );
-  const [pack, { error, isLoading }] = api.usePackMutation();
-  const problem = problemOf(error);
+export function ManifestForm({ capture, comparison, draft, pictures }: Props) {
+  const building = api.usePackMutation();
+  const problem = problemOf(building[1].error);
+  const { manifest } = draft;
   const programs = useMemo(
     () =>
       comparison.added
         .flatMap((entry) => (entry.kind === 'file' && PROGRAM.test(entry.path) ? [entry.path] : []))
-        .slice(0, 500),
+        .slice(0, MOST_PROGRAMS),
     [comparison],
   );
-  const setEntry = (i: number, change: { name?: string; path?: string }) =>
-    setManifest({
-      ...manifest,
-      entryPoints: manifest.entryPoints.map((entry, n) => (n === i ? { ...entry, ...change } : entry)),
-    });
-  const text = (label: string, field: 'name' | 'publisher' | 'version') => (
-    <Field label={label} fault={faultAt(problem, field)}>
+  const text = (label: string, field: 'name' | 'publisher' | 'version' | 'licence' | 'description') => (
+    <GuessedField
+      draft={draft}
+      path={field}
+      label={label}
+      fault={faultAt(problem, field)}
+      wide={field === 'description'}
+    >
       <Input
-        value={manifest[field]}
-        onChange={(event) => setManifest({ ...manifest, [field]: event.target.value })}
+        value={manifest[field] ?? ''}
+        onChange={(event) =>
+          draft.change(
+            {
+              [field]:
+                event.target.value || (field === 'licence' || field === 'description' ? undefined : ''),
+            },
+            field,
+          )
+        }
       />
-    </Field>
+    </GuessedField>
   );
   return (
-    <>
-      <h2>Manifest</h2>
-      {text('Name', 'name')}
-      {text('Publisher', 'publisher')}
-      {text('Version', 'version')}
-      {manifest.entryPoints.map((entry, i) => (
-        <div key={i} className="entry-point">
-          <Field
-            label={`Entry point ${i + 1}`}
-            fault={faultAt(problem, `entryPoints.${i}.name`) ?? faultAt(problem, `entryPoints.${i}.path`)}
-          >
-            <Input
-              value={entry.name}
-              aria-label={`Name of entry point ${i + 1}`}
-              onChange={(event) => setEntry(i, { name: event.target.value })}
-            />
-            <Select
-              showSearch
-              aria-label={`Program of entry point ${i + 1}`}
-              placeholder="the program it starts"
-              value={entry.path || null}
-              onChange={(path) => setEntry(i, { path: path ?? '' })}
-              options={programs.map((path) => ({ value: path, label: path }))}
-            />
-          </Field>
+    <div className="manifest">
+      <section aria-label="The package">
+        <h2 className="section-title">The package</h2>
+        <div className="fields three">
+          {text('Name', 'name')}
+          {text('Publisher', 'publisher')}
+          {text('Version', 'version')}
+          {text('Licence', 'licence')}
+          {text('Description', 'description')}
         </div>
-      ))}
-      <Field label="" fault={faultAt(problem, 'entryPoints')}>
-        <button
-          type="button"
-          className="plain-button"
-          onClick={() =>
-            setManifest({
-              ...manifest,
-              entryPoints: [...manifest.entryPoints, { name: manifest.name, path: '' }],
-            })
-          }
-        >
-          add an entry point
-        </button>
-      </Field>
-      <Checkbox checked={withoutUpdaters} onChange={(event) => setWithoutUpdaters(event.target.checked)}>
-        Leave programs of updaters out
+      </section>
+      <section aria-label="What people open">
+        <h2 className="section-title">What people open</h2>
+        {manifest.entryPoints.map((_entry, i) => (
+          <EntryPointFields
+            key={i}
+            captureId={capture.id}
+            draft={draft}
+            number={i}
+            programs={programs}
+            pictures={pictures}
+            problem={problem}
+          />
+        ))}
+        <Field label="" fault={faultAt(problem, 'entryPoints')}>
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() =>
+              draft.change(
+                { entryPoints: [...manifest.entryPoints, { name: manifest.name, path: '' }] },
+                'entryPoints',
+              )
+            }
+          >
+            add an entry point
+          </button>
+        </Field>
+      </section>
+      <div className="fields">
+        <section aria-label="What it needs">
+          <h2 className="section-title">What it needs</h2>
+          <Dependencies draft={draft} problem={problem} />
+        </section>
+        <section aria-label="Environment variables">
+          <h2 className="section-title">Environment variables</h2>
+          <Environment draft={draft} problem={problem} />
+        </section>
+      </div>
+      <section aria-label="On the host">
+        <h2 className="section-title">On the host</h2>
+        <OnTheHost draft={draft} />
+      </section>
+      <section aria-label="Containers">
+        <h2 className="section-title">Containers</h2>
+        <BuildContainers capture={capture} draft={draft} building={building} />
+      </section>
+    </div>
+  );
+}
+
+function OnTheHost({ draft }: { readonly draft: Draft }) {
+  const attach = draft.manifest.attach ?? usualAttach;
+  const set = (part: Partial<AttachDefaults>) => draft.change({ attach: { ...attach, ...part } }, 'attach');
+  return (
+    <>
+      <div className="fields three">
+        <Field label="Attached">
+          <Select
+            aria-label="Attached"
+            value={attach.timing}
+            onChange={(timing) => set({ timing })}
+            options={attachTimings.map((value) => ({ value, label: value }))}
+          />
+        </Field>
+        <Field label="If that fails">
+          <Select
+            aria-label="If that fails"
+            value={attach.onFailure}
+            onChange={(onFailure) => set({ onFailure })}
+            options={failurePolicies.map((value) => ({ value, label: policies[value] }))}
+          />
+        </Field>
+        <Field label="Notes for colleagues">
+          <Input
+            value={draft.manifest.notes ?? ''}
+            onChange={(event) => draft.change({ notes: event.target.value || undefined }, 'notes')}
+          />
+        </Field>
+      </div>
+      <Checkbox checked={draft.updatersOff} onChange={(event) => draft.setUpdatersOff(event.target.checked)}>
+        Its updater is switched off: programs and tasks left out, the service set to disabled
       </Checkbox>
-      <Field
-        label="Containers to build"
-        fault={faultAt(problem, 'formats')}
-        hint="each is really built, so that their sizes can be compared"
-      >
-        <Checkbox.Group
-          className="formats"
-          value={formats}
-          onChange={setFormats}
-          options={containerFormatSchema.options.map((format) => ({
-            value: format,
-            label: formatNames[format],
-            title: formatUses[format],
-            disabled: format.startsWith('vhdx') && obstacles.length > 0,
-          }))}
-        />
-      </Field>
-      {obstacles[0] && (
-        <p className="quiet">
-          No disk: {obstacles[0].path} {obstacles[0].message}
-          {obstacles.length > 1 && `, and ${plural(obstacles.length - 1, 'other')}`}.
-        </p>
-      )}
-      <ProblemNote
-        problem={problem}
-        shown={[
-          'formats',
-          'name',
-          'publisher',
-          'version',
-          'entryPoints',
-          ...manifest.entryPoints.flatMap((_e, i) => [`entryPoints.${i}.name`, `entryPoints.${i}.path`]),
-        ]}
-      />
-      <Button
-        type="primary"
-        block
-        style={{ marginTop: 12 }}
-        loading={isLoading || capture.activeJob !== null}
-        onClick={() =>
-          void pack({ params: { id: capture.id }, body: { ...manifest, withoutUpdaters, formats } })
-        }
-      >
-        Build {plural(formats.length, 'container')}
-      </Button>
     </>
   );
 }

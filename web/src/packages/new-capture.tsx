@@ -1,5 +1,5 @@
 /** Begins a capture: on the practice packaging machine, or from two inventories and a payload. */
-import { Button, Input, Select } from 'antd';
+import { Button, Checkbox, Input, Select } from 'antd';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Problem } from '@vatline/contract/endpoint';
@@ -23,33 +23,57 @@ export function NewCapture() {
 function OnPracticeMachine() {
   const navigate = useNavigate();
   const { data: installers = [] } = api.useInstallersQuery({});
-  const [installer, setInstaller] = useState<string | undefined>();
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [quiet, setQuiet] = useState(true);
+  const [restarts, setRestarts] = useState(true);
   const [capture, { error, isLoading }] = api.useCaptureMutation();
   const problem = problemOf(error);
   const begin = async () => {
-    const result = await capture({ body: { installer: installer ?? '' } });
+    const result = await capture({ body: { installers: chosen, quiet, restarts } });
     if (result.data) void navigate(`/packages/capture/${result.data.captureId}`);
   };
+  const last = installers.find((row) => row.id === chosen.at(-1));
   return (
     <>
       <h2 className="section-title">On the practice packaging machine</h2>
-      <Field label="Installer" fault={faultAt(problem, 'installer')}>
+      <Field
+        label="Installers, in the order they run"
+        fault={problem?.faults.find((fault) => fault.path.startsWith('installers'))?.message}
+        hint={
+          chosen.length > 1
+            ? `The package is of ${last?.name ?? 'the last'}; what runs before it travels along, and each row tells who put it.`
+            : 'More than one where the application brings what it needs.'
+        }
+      >
         <Select
+          mode="multiple"
           showSearch
           optionFilterProp="label"
-          placeholder="choose one of its library"
-          aria-label="Installer"
-          value={installer ?? null}
-          onChange={(id) => setInstaller(id ?? undefined)}
+          placeholder="choose from its library"
+          aria-label="Installers"
+          value={chosen}
+          onChange={setChosen}
           options={installers.map((row) => ({
             value: row.id,
             label: `${row.name} ${row.version}, ${row.files} files`,
           }))}
         />
       </Field>
-      <ProblemNote problem={problem} shown={['installer']} />
-      <Button type="primary" loading={isLoading} onClick={() => void begin()}>
-        Capture it
+      <div className="stack" style={{ marginBottom: 12 }}>
+        <div>
+          <Checkbox checked={quiet} onChange={(event) => setQuiet(event.target.checked)}>
+            Switch off what writes by itself: search index, system updates
+          </Checkbox>
+        </div>
+        <div>
+          <Checkbox checked={restarts} onChange={(event) => setRestarts(event.target.checked)}>
+            Restart where an installer asks for it
+          </Checkbox>
+        </div>
+      </div>
+      <ProblemNote problem={problem} shown={['installers', ...chosen.map((_id, i) => `installers.${i}`)]} />
+      <Button type="primary" loading={isLoading} disabled={chosen.length === 0} onClick={() => void begin()}>
+        Capture {chosen.length > 1 ? `${chosen.length} installers` : 'it'}
       </Button>
     </>
   );
@@ -99,11 +123,19 @@ function FromFiles() {
         {text('Name', 'name')}
         {text('Publisher', 'publisher')}
         {text('Version', 'version')}
-        {file('Inventory before', 'before', 'JSON Lines, as vatline scan writes it')}
-        {file('Inventory after', 'after', 'the same folder, after the installation')}
         {file('Payload', 'payload', 'the folder as tar, tar.gz or ZIP, at most 8 GB')}
+        {file(
+          'Inventory before',
+          'before',
+          'JSON Lines, as vatline scan writes it; without both, all of the payload counts as new',
+        )}
+        {file('Inventory after', 'after', 'the same folder, after the installation')}
+        {file('Registry export', 'registry', 'a .reg file with the values it sets; may be left out')}
       </div>
-      <ProblemNote problem={problem} shown={['name', 'publisher', 'version', 'before', 'after', 'payload']} />
+      <ProblemNote
+        problem={problem}
+        shown={['name', 'publisher', 'version', 'before', 'after', 'payload', 'registry']}
+      />
       <Button loading={sent !== undefined} onClick={() => void send()}>
         {sent === undefined ? 'Upload and compare' : `Uploading, ${Math.round(sent * 100)} %`}
       </Button>

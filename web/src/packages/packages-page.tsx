@@ -2,7 +2,8 @@
 import './packages.css';
 import { Button } from 'antd';
 import { Link, Navigate, useNavigate, useParams } from 'react-router';
-import type { Capture, PackageSummary } from '@vatline/contract/package';
+import type { Capture } from '@vatline/contract/capture';
+import type { PackageSummary } from '@vatline/contract/package';
 import { api, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Station } from '../shell/station.tsx';
@@ -24,6 +25,7 @@ export function PackagesFoot() {
       <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>
       <Link to="/packages/certificates">Signing certificates</Link>
       <Link to="/packages/clashes">Clashes</Link>
+      <Link to="/packages/rules">Noise rules</Link>
     </>
   );
 }
@@ -71,7 +73,7 @@ function PackageBench({ row }: { row: PackageSummary }) {
   const begin = async () => {
     const installer = installers.find((own) => own.name === row.name && own.version === waiting);
     if (!installer) return;
-    const result = await capture({ body: { installer: installer.id } });
+    const result = await capture({ body: { installers: [installer.id] } });
     if (result.data) void navigate(`/packages/capture/${result.data.captureId}`);
   };
   return (

@@ -3,6 +3,7 @@ import { createApi, fetchBaseQuery, type EndpointBuilder } from '@reduxjs/toolki
 import type { z } from 'zod';
 import { accessEndpoints } from '@vatline/contract/access';
 import { applicationSearchEndpoints } from '@vatline/contract/application-search';
+import { captureEndpoints } from '@vatline/contract/capture';
 import type { Endpoint, Problem } from '@vatline/contract/endpoint';
 import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { estateEndpoints } from '@vatline/contract/estate';
@@ -11,6 +12,7 @@ import { handWorkEndpoints } from '@vatline/contract/hand-work';
 import { homeEndpoints, topics, type Topic } from '@vatline/contract/home';
 import { imageEndpoints } from '@vatline/contract/image';
 import { jobEndpoints } from '@vatline/contract/job';
+import { noiseRuleEndpoints } from '@vatline/contract/noise-rules';
 import { packageEndpoints } from '@vatline/contract/package';
 import { poolEndpoints } from '@vatline/contract/pool';
 import { rolloutEndpoints } from '@vatline/contract/rollout';
@@ -97,11 +99,21 @@ export const api = createApi({
     changeByHand: does(build, handWorkEndpoints.change, 'images'),
     applications: reads(build, applicationSearchEndpoints.search, 'images', 'pools', 'packages'),
     packages: reads(build, packageEndpoints.list, 'packages', 'jobs'),
-    installers: reads(build, packageEndpoints.installers),
-    capture: does(build, packageEndpoints.capture, 'packages', 'jobs'),
-    getCapture: reads(build, packageEndpoints.getCapture, 'packages', 'jobs'),
-    comparison: reads(build, packageEndpoints.comparison),
-    pack: does(build, packageEndpoints.pack, 'packages', 'jobs'),
+    installers: reads(build, captureEndpoints.installers),
+    capture: does(build, captureEndpoints.capture, 'packages', 'jobs'),
+    getCapture: reads(build, captureEndpoints.getCapture, 'packages', 'jobs'),
+    comparison: reads(build, captureEndpoints.comparison, 'packages'),
+    judgement: reads(build, captureEndpoints.judgement, 'packages'),
+    judge: does(build, captureEndpoints.judge, 'packages'),
+    captureText: reads(build, captureEndpoints.text),
+    draft: reads(build, captureEndpoints.draft, 'packages'),
+    keepDraft: does(build, captureEndpoints.keepDraft),
+    estimate: reads(build, captureEndpoints.estimate, 'packages'),
+    noiseRules: reads(build, noiseRuleEndpoints.list, 'packages'),
+    tryNoiseRules: does(build, noiseRuleEndpoints.try),
+    keepNoiseRules: does(build, noiseRuleEndpoints.keep, 'packages'),
+    removeNoiseRules: does(build, noiseRuleEndpoints.remove, 'packages'),
+    pack: does(build, captureEndpoints.pack, 'packages', 'jobs'),
     verify: does(build, packageEndpoints.verify, 'packages'),
     sign: does(build, packageEndpoints.sign, 'packages'),
     chooseContainer: does(build, packageEndpoints.choose, 'packages'),

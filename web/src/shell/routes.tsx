@@ -16,8 +16,12 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../images/images-page.tsx')).ImagesPage }),
       },
       {
-        path: 'packages/capture/:captureId',
+        path: 'packages/capture/:captureId/:view?',
         lazy: async () => ({ Component: (await import('../packages/capture-page.tsx')).CapturePage }),
+      },
+      {
+        path: 'packages/rules/:name?',
+        lazy: async () => ({ Component: (await import('../packages/rules-page.tsx')).RulesPage }),
       },
       {
         path: 'packages/clashes',

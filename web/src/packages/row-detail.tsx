@@ -1,0 +1,74 @@
+/** What there is to know of one row: its values before and after, what changed in its text, and the rule it could become. */
+import { Button } from 'antd';
+import type { Capture } from '@vatline/contract/capture';
+import { entryName, valueFields, type Entry } from '@vatline/core/image/inventory';
+import type { EntryClass } from '@vatline/core/package/classify';
+import type { DifferenceLeaf } from '@vatline/core/package/difference-tree';
+import type { CaptureComparison } from '@vatline/core/package/noise';
+import { count } from '../parts/format.ts';
+import { RuleFromRow } from './rule-from-row.tsx';
+import { TextChange, ValueChange } from './text-change.tsx';
+
+interface Props {
+  readonly capture: Capture;
+  readonly comparison: CaptureComparison;
+  readonly leaf: DifferenceLeaf;
+  readonly entryClass: EntryClass;
+  readonly owner: string | undefined;
+  readonly onClose: () => void;
+}
+
+export function RowDetail({ capture, comparison, leaf, entryClass, owner, onClose }: Props) {
+  const { entry, before, change, rule, note } = leaf;
+  return (
+    <section className="row-detail" aria-label={entryName(entry)}>
+      <div className="spread">
+        <b className="mono row-title">{entryName(entry)}</b>
+        <Button size="small" onClick={onClose}>
+          Close
+        </Button>
+      </div>
+      <p className="quiet">
+        {entryClass}, {change}
+        {owner && ` by ${owner}`}
+        {rule && `; dropped by the rule “${rule}”: ${note}`}
+      </p>
+      <dl className="facts">
+        {valueFields(entry.kind).map((field) => (
+          <Value key={field} field={field} entry={entry} before={before} />
+        ))}
+      </dl>
+      {entry.kind === 'file' && change === 'changed' && (
+        <TextChange captureId={capture.id} path={entry.path} />
+      )}
+      <RuleFromRow capture={capture} comparison={comparison} leaf={leaf} />
+    </section>
+  );
+}
+
+function Value({
+  field,
+  entry,
+  before,
+}: {
+  readonly field: string;
+  readonly entry: Entry;
+  readonly before: Entry | undefined;
+}) {
+  const of = (one: Entry) => shown((one as unknown as Record<string, string | number>)[field]);
+  const now = of(entry);
+  const old = before && of(before);
+  return (
+    <>
+      <dt>{field}</dt>
+      <dd className="mono">
+        {old === undefined || old === now ? now : <ValueChange before={old} after={now} />}
+      </dd>
+    </>
+  );
+}
+
+function shown(value: string | number | undefined): string {
+  if (typeof value === 'number') return count(value);
+  return value === undefined || value === '' ? '(empty)' : value;
+}
