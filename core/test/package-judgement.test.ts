@@ -9,7 +9,7 @@ import { findingsOf } from '../src/package/findings.ts';
 import { manifestText, readManifest } from '../src/package/manifest.ts';
 import type { CaptureComparison } from '../src/package/noise.ts';
 import { adviseOnPlacement, placementCosts, placementDefaults } from '../src/package/placement.ts';
-import { sizeShare } from '../src/package/share-sizing.ts';
+import { signInsBySecond, sizeShare, type ShareDemand } from '../src/package/share-sizing.ts';
 import { containerSentence, verdictsOn } from '../src/package/verdict.ts';
 import { versionRange } from '../src/package/version-range.ts';
 
@@ -337,22 +337,46 @@ describe('sign-in and share', () => {
     ];
     const hours = (at: number, value: number) =>
       Array.from({ length: 24 }, (_none, hour) => (hour === at ? value : 0));
-    const demand = {
-      packages: [
-        { versionBytes: [10e9, 20e9], operationsPerAttach: 400, attachedAhead: false },
-        { versionBytes: [5e9], operationsPerAttach: 100, attachedAhead: true },
-      ],
+    const demand: ShareDemand = {
+      versionBytes: [10e9, 20e9, 5e9],
       growth: 0.2,
-      signInsPerSecond: hours(8, 2),
-      hostsStarting: hours(6, 36),
+      pools: [
+        {
+          name: 'desks',
+          packages: [
+            { operationsPerAttach: 400, attachedAhead: false },
+            { operationsPerAttach: 100, attachedAhead: true },
+          ],
+          signInsPerSecond: hours(8, 2),
+          hostsStarting: hours(6, 36),
+        },
+      ],
       steadyOperations: 10,
     };
+    const busy = (signIns: number, more: Partial<ShareDemand> = {}) => ({
+      ...demand,
+      ...more,
+      pools: demand.pools.map((pool) => ({ ...pool, signInsPerSecond: hours(8, signIns) })),
+    });
     const advice = sizeShare(demand, tiers);
     expect(advice.capacityBytes).toBeCloseTo(42e9);
     expect([advice.operations[8], advice.operations[6], advice.operations[0]]).toEqual([810, 11, 10]);
     expect([advice.peakHour, advice.tier?.name]).toEqual([8, 'fast']);
+    expect(advice.fits.map((fit) => [fit.lacks, Math.round(fit.monthly * 100)])).toEqual([
+      ['serves 700 operations a second with 30 % to spare', 252],
+      ['', 672],
+    ]);
     expect(advice.cheaper).toBe('standard would do if all packages were attached ahead');
-    expect(sizeShare({ ...demand, signInsPerSecond: hours(8, 1) }, tiers).tier?.name).toBe('standard');
+    expect(sizeShare(busy(1), tiers).tier?.name).toBe('standard');
+    const full = sizeShare(busy(2, { versionBytes: [59e9] }), tiers);
+    expect([full.tier, full.fits[0]?.lacks]).toEqual([undefined, 'holds 70 GB with 30 % to spare']);
+  });
+  it('sign-ins: what rises and what turns over, in the busiest minute', () => {
+    // 100 people come between 8 and 9, then a tenth of 100 changes each hour.
+    const curve = Array.from({ length: 24 }, (_none, hour) => (hour >= 9 ? 100 : 0));
+    const perHour = signInsBySecond(curve, 0.1, 1).map((each) => Math.round(each * 3600));
+    expect([perHour[7], perHour[8], perHour[9], perHour[23]]).toEqual([0, 100, 10, 10]);
+    expect(signInsBySecond(curve, 0.1, 3)[8]).toBeCloseTo(300 / 3600);
   });
 });
 

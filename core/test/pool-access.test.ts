@@ -72,7 +72,14 @@ describe('see as', () => {
     { name: 'Branch staff', users: [], groups: ['Tarnside branch', 'All staff'] },
     { name: 'All staff', users: [], groups: ['Branch staff'] },
   ];
-  const zinnet = { packageName: 'Zinnet Browser', version: '139', live: true, entryPoints: ['Zinnet'] };
+  const zinnet = {
+    packageName: 'Zinnet Browser',
+    version: '139',
+    live: true,
+    sideBySide: false,
+    entryPoints: ['Zinnet'],
+  };
+  const newer = { ...zinnet, version: '141', entryPoints: ['Zinnet 141'] };
   const pool: PoolAccess = {
     name: 'desk-staff',
     attached: [zinnet],
@@ -92,6 +99,20 @@ describe('see as', () => {
       'Branch staff is assigned to the desktop of desk-staff',
     ]);
     expect([app?.given, app?.entryPoints, app?.chain.length]).toEqual([true, ['Zinnet'], 4]);
+  });
+  it('of two versions the newest is given, and that is reported; side by side both are', () => {
+    const app = (versions: (typeof zinnet)[]) =>
+      grants({ attached: versions }).find((grant) => grant.kind === 'app');
+    const one = app([zinnet, newer]);
+    expect(one?.entryPoints).toEqual(['Zinnet 141']);
+    expect(one?.chain[2]?.text).toBe(
+      'Zinnet Browser 141 is live and attached to desk-staff; 139 is attached too but not marked to run side by side, so the newest is given',
+    );
+    const both = app([zinnet, newer].map((version) => ({ ...version, sideBySide: true })));
+    expect(both?.entryPoints).toEqual(['Zinnet 141', 'Zinnet']);
+    expect(both?.chain[2]?.text).toBe(
+      'Zinnet Browser 141 and 139 are live side by side and attached to desk-staff',
+    );
   });
   it.each([
     ['no group is assigned to Zinnet Browser on desk-staff', { groupsOfPackages: {} }],

@@ -25,6 +25,8 @@ export interface AttachedPackage {
   readonly packageName: string;
   readonly version: string;
   readonly live: boolean;
+  /** Whether several versions of the package may reach a person at once. */
+  readonly sideBySide: boolean;
   readonly entryPoints: readonly string[];
 }
 
@@ -161,18 +163,39 @@ function appGrant(
   }
   const live = versions
     .filter((version) => version.live)
-    .sort((a, b) => compareVersionText(b.version, a.version))[0];
-  if (!live) {
+    .sort((a, b) => compareVersionText(b.version, a.version));
+  const [newest] = live;
+  if (!newest) {
     chain.push({ holds: false, text: `${name} ${versions[0]?.version ?? ''} is held` });
     return grant(false);
   }
-  chain.push({ holds: true, text: `${name} ${live.version} is live and attached to ${pool.name}` });
+  const given = newest.sideBySide ? live : [newest];
+  chain.push({ holds: true, text: attachedText(name, pool.name, given, live) });
   if (!desktop) {
     chain.push({ holds: false, text: `${user} has no desktop on ${pool.name} to open it on` });
     return grant(false);
   }
   chain.push({ holds: true, text: `${user} has a desktop on ${pool.name}` });
-  return grant(true, live.entryPoints);
+  return grant(
+    true,
+    given.flatMap((version) => version.entryPoints),
+  );
+}
+
+/** What reaches a person of the versions that are live on a pool, and what is left aside. */
+function attachedText(
+  name: string,
+  pool: string,
+  given: readonly AttachedPackage[],
+  live: readonly AttachedPackage[],
+): string {
+  const versions = (list: readonly AttachedPackage[]) => list.map((one) => one.version).join(' and ');
+  const aside = live.filter((one) => !given.includes(one));
+  const verb = given.length > 1 ? 'are live side by side' : 'is live';
+  const text = `${name} ${versions(given)} ${verb} and attached to ${pool}`;
+  return aside.length === 0
+    ? text
+    : `${text}; ${versions(aside)} is attached too but not marked to run side by side, so the newest is given`;
 }
 
 /** Orders versions by their numbers, part by part: 7.10 comes after 7.9. */

@@ -1,8 +1,10 @@
-/** What a file share with containers has to hold and to serve, and the cheapest tier that does. */
+/**
+ * What a file share with containers has to hold and to serve, and the cheapest tier that does.
+ * `docs/models.md`, "File share sizing": capacity is all kept versions and growth; operations are
+ * those of sign-ins (attached then), of hosts that start (attached ahead), and a steady rest.
+ */
 
 export interface SharedPackage {
-  /** Bytes of each version that is kept. */
-  readonly versionBytes: readonly number[];
   /** Operations that one attach makes on the share. */
   readonly operationsPerAttach: number;
   readonly attachedAhead: boolean;
@@ -17,23 +19,42 @@ export interface ShareTier {
   readonly price: number;
 }
 
-export interface ShareDemand {
+/** People and hosts that attach the same packages. */
+export interface SharePool {
+  readonly name: string;
   readonly packages: readonly SharedPackage[];
-  /** Share by which the containers will have grown. */
-  readonly growth: number;
-  /** Sign-ins a second in each hour of the day, 24 of them. */
+  /** Sign-ins a second in the busiest minute of each hour of the day, 24 of them. */
   readonly signInsPerSecond: readonly number[];
   /** Hosts that start in each hour, 24 of them, spread evenly over it. */
   readonly hostsStarting: readonly number[];
+}
+
+export interface ShareDemand {
+  /** Bytes of every version that is kept. */
+  readonly versionBytes: readonly number[];
+  /** Share by which the containers will have grown. */
+  readonly growth: number;
+  readonly pools: readonly SharePool[];
   /** Reads of those who work, a second, all the time. */
   readonly steadyOperations: number;
 }
 
+export interface TierFit {
+  readonly tier: ShareTier;
+  /** Why it does not do; empty when it does. */
+  readonly lacks: string;
+  /** Of the capacity that is needed, money a month. */
+  readonly monthly: number;
+}
+
 export interface TierAdvice {
   readonly capacityBytes: number;
-  /** Operations a second by hour of the day. */
+  /** Operations a second by hour of the day: of each pool, and of all with the steady rest. */
+  readonly byPool: readonly { readonly name: string; readonly operations: readonly number[] }[];
   readonly operations: readonly number[];
   readonly peakHour: number;
+  /** Cheapest first. */
+  readonly fits: readonly TierFit[];
   readonly tier: ShareTier | undefined;
   /** What would let the next cheaper tier do; empty when there is none, or nothing would. */
   readonly cheaper: string;
@@ -41,56 +62,76 @@ export interface TierAdvice {
 
 /** Kept free, of capacity and of operations. */
 export const SPARE = 0.3;
+const HOURS = 24;
 
 /** Capacity, operations by hour, and the cheapest tier that carries both with 30 % to spare. */
 export function sizeShare(demand: ShareDemand, tiers: readonly ShareTier[]): TierAdvice {
-  const capacityBytes =
-    demand.packages.flatMap((one) => one.versionBytes).reduce((sum, bytes) => sum + bytes, 0) *
-    (1 + demand.growth);
-  const operations = operationsByHour(demand);
+  const capacityBytes = demand.versionBytes.reduce((sum, bytes) => sum + bytes, 0) * (1 + demand.growth);
+  const byPool = demand.pools.map((pool) => ({ name: pool.name, operations: operationsOf(pool) }));
+  const operations = Array.from({ length: HOURS }, (_none, hour) =>
+    byPool.reduce((sum, pool) => sum + (pool.operations[hour] ?? 0), demand.steadyOperations),
+  );
   const peak = Math.max(...operations);
-  const byPrice = [...tiers].sort((a, b) => a.price - b.price);
-  const fits = (tier: ShareTier, wanted: number) =>
-    tier.capacityBytes * (1 - SPARE) >= capacityBytes && tier.operationsLimit * (1 - SPARE) >= wanted;
-  const tier = byPrice.find((one) => fits(one, peak));
-  const below = byPrice[byPrice.findIndex((one) => one === tier) - 1];
+  const fits = [...tiers]
+    .sort((a, b) => a.price - b.price)
+    .map((tier) => ({
+      tier,
+      lacks: whatLacks(tier, capacityBytes, peak),
+      monthly: (capacityBytes / 1e9) * tier.price,
+    }));
+  const chosen = fits.findIndex((fit) => fit.lacks === '');
+  const below = fits[chosen - 1]?.tier;
   return {
     capacityBytes,
+    byPool,
     operations,
     peakHour: operations.indexOf(peak),
-    tier,
-    cheaper: tier && below ? whatWouldDo(demand, below, capacityBytes, fits) : '',
+    fits,
+    tier: fits[chosen]?.tier,
+    cheaper: below ? whatWouldDo(demand, below, capacityBytes) : '',
   };
 }
 
-function operationsByHour(demand: ShareDemand): number[] {
+function whatLacks(tier: ShareTier, bytes: number, operations: number): string {
+  const [room, most] = [tier.capacityBytes * (1 - SPARE), tier.operationsLimit * (1 - SPARE)];
+  if (bytes > room) return `holds ${Math.floor(room / 1e9)} GB with ${SPARE * 100} % to spare`;
+  if (operations > most)
+    return `serves ${Math.floor(most)} operations a second with ${SPARE * 100} % to spare`;
+  return '';
+}
+
+function operationsOf(pool: SharePool): number[] {
   const sum = (ahead: boolean) =>
-    demand.packages.reduce(
-      (all, one) => all + (one.attachedAhead === ahead ? one.operationsPerAttach : 0),
-      0,
-    );
+    pool.packages.reduce((all, one) => all + (one.attachedAhead === ahead ? one.operationsPerAttach : 0), 0);
   const [atSignIn, atStart] = [sum(false), sum(true)];
   return Array.from(
-    { length: 24 },
+    { length: HOURS },
     (_none, hour) =>
-      (demand.signInsPerSecond[hour] ?? 0) * atSignIn +
-      ((demand.hostsStarting[hour] ?? 0) / 3600) * atStart +
-      demand.steadyOperations,
+      (pool.signInsPerSecond[hour] ?? 0) * atSignIn + ((pool.hostsStarting[hour] ?? 0) / 3600) * atStart,
   );
 }
 
-function whatWouldDo(
-  demand: ShareDemand,
-  below: ShareTier,
-  capacityBytes: number,
-  fits: (tier: ShareTier, wanted: number) => boolean,
-): string {
-  if (below.capacityBytes * (1 - SPARE) < capacityBytes) {
-    const over = capacityBytes - below.capacityBytes * (1 - SPARE);
-    return `${below.name} would do with ${Math.ceil(over / 1e9)} GB of old versions less`;
-  }
-  const ahead = { ...demand, packages: demand.packages.map((one) => ({ ...one, attachedAhead: true })) };
-  return fits(below, Math.max(...operationsByHour(ahead)))
-    ? `${below.name} would do if all packages were attached ahead`
-    : '';
+function whatWouldDo(demand: ShareDemand, below: ShareTier, capacityBytes: number): string {
+  const room = below.capacityBytes * (1 - SPARE);
+  if (room < capacityBytes)
+    return `${below.name} would do with ${Math.ceil((capacityBytes - room) / 1e9)} GB of old versions less`;
+  const pools = demand.pools.map((pool) => ({
+    ...pool,
+    packages: pool.packages.map((one) => ({ ...one, attachedAhead: true })),
+  }));
+  const ahead = sizeShare({ ...demand, pools }, [below]);
+  return ahead.tier ? `${below.name} would do if all packages were attached ahead` : '';
+}
+
+/**
+ * Sign-ins a second in the busiest minute of each hour, from the sessions expected at each full
+ * hour: those by which sessions rise, and those that take the place of sessions that end.
+ * `turnover` is the share of sessions that end in an hour; `peak` how many times busier the busiest
+ * minute is than the mean of its hour.
+ */
+export function signInsBySecond(expected: readonly number[], turnover: number, peak: number): number[] {
+  return expected.map((sessions, hour) => {
+    const next = expected[(hour + 1) % expected.length] ?? sessions;
+    return ((Math.max(0, next - sessions) + sessions * turnover) / 3600) * peak;
+  });
 }
