@@ -7,6 +7,7 @@ import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
 import { fragmentEndpoints } from './fragment.ts';
 import { handWorkEndpoints } from './hand-work.ts';
+import { hostEndpoints } from './host.ts';
 import { homeEndpoints } from './home.ts';
 import { imageEndpoints } from './image.ts';
 import { jobEndpoints } from './job.ts';
@@ -14,6 +15,7 @@ import { noiseRuleEndpoints } from './noise-rules.ts';
 import { packageEndpoints } from './package.ts';
 import { poolEndpoints } from './pool.ts';
 import { rolloutEndpoints } from './rollout.ts';
+import { shareEndpoints } from './share.ts';
 
 export const api: Record<string, Record<string, Endpoint>> = {
   home: homeEndpoints,
@@ -25,7 +27,9 @@ export const api: Record<string, Record<string, Endpoint>> = {
   captures: captureEndpoints,
   noiseRules: noiseRuleEndpoints,
   packages: packageEndpoints,
+  shares: shareEndpoints,
   pools: poolEndpoints,
+  hosts: hostEndpoints,
   rollouts: rolloutEndpoints,
   access: accessEndpoints,
   estate: estateEndpoints,

@@ -1,11 +1,13 @@
 import { z } from 'zod';
-import { bytes, done, endpoint, idParams, instant, text } from './endpoint.ts';
+import { bytes, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
 import { captureSchema } from './capture.ts';
+import { jobSchema } from './job.ts';
 import {
   attachSchema,
-  dependencySchema,
   containerFormatSchema,
+  dependencySchema,
   entryPointSchema,
+  entrySchema,
   environmentSchema,
 } from './manifest.ts';
 
@@ -23,6 +25,19 @@ export type PackageState = (typeof packageStates)[number];
 
 export const checkFindingSchema = z.object({ holds: z.boolean(), what: z.string() });
 export type CheckFinding = z.infer<typeof checkFindingSchema>;
+
+/** What attaching a package takes, as a trial on a host measured it. */
+export const signInFactsSchema = z.object({
+  host: z.string(),
+  at: instant,
+  format: containerFormatSchema,
+  /** Reads of the container on its share. */
+  operations: z.number(),
+  mountMs: z.number(),
+  /** For all of its entry points. */
+  registerMs: z.number(),
+});
+export type SignInFacts = z.infer<typeof signInFactsSchema>;
 
 export const packageVersionSchema = z.object({
   id: z.string(),
@@ -56,8 +71,15 @@ export const packageVersionSchema = z.object({
     settings: z.number().optional(),
   }),
   builtAt: instant,
+  activeJob: jobSchema.nullable(),
   /** Pools whose current blend attaches it. */
   usedBy: z.array(z.string()),
+  /** What would miss it, in words; empty when nothing would. */
+  neededBy: z.array(z.string()),
+  /** Share that hosts read it from; null before it was uploaded. */
+  share: z.string().nullable(),
+  /** What attaching it took on a host; null before a trial. */
+  signIn: signInFactsSchema.nullable(),
 });
 export type PackageVersion = z.infer<typeof packageVersionSchema>;
 
@@ -105,8 +127,43 @@ export const packageSummarySchema = z.object({
   captures: z.array(captureSchema),
   /** A newer version of the installer library that is not packaged. */
   waiting: z.string().nullable(),
+  /** Whether several versions may reach a person at once. */
+  sideBySide: z.boolean(),
+  keepVersions: z.number().nullable(),
 });
 export type PackageSummary = z.infer<typeof packageSummarySchema>;
+
+const counts = z.object({
+  added: z.number(),
+  removed: z.number(),
+  changed: z.number(),
+  moved: z.number(),
+  same: z.number(),
+});
+
+/** Lists hold the first 500 rows; the counts are of all. */
+export const versionComparisonSchema = z.object({
+  before: z.string(),
+  after: z.string(),
+  counts,
+  added: z.array(entrySchema),
+  removed: z.array(entrySchema),
+  changed: z.array(z.object({ before: entrySchema, after: entrySchema, fields: z.array(z.string()) })),
+  moved: z.array(z.object({ from: entrySchema, to: entrySchema })),
+  entryPoints: z.object({
+    added: z.array(z.string()),
+    removed: z.array(z.string()),
+    changed: z.array(z.string()),
+  }),
+  update: z.object({
+    wholeBytes: bytes,
+    newBytes: bytes,
+    deltaBytes: bytes,
+    /** Hosts that have the earlier version attached. */
+    hosts: z.number(),
+  }),
+});
+export type VersionComparison = z.infer<typeof versionComparisonSchema>;
 
 export const packageEndpoints = {
   list: endpoint({
@@ -114,6 +171,33 @@ export const packageEndpoints = {
     path: '/packages',
     summary: 'Packages, their versions and captures',
     response: z.array(packageSummarySchema),
+  }),
+  change: endpoint({
+    method: 'patch',
+    path: '/packages/:id',
+    summary: 'Say whether versions run side by side, and how many are kept',
+    params: idParams,
+    body: z.strictObject({
+      sideBySide: z.boolean().optional(),
+      keepVersions: z.number().int().min(1).max(200).nullable().optional(),
+    }),
+    response: done,
+  }),
+  deleteVersions: endpoint({
+    method: 'post',
+    path: '/packages/:id/delete-versions',
+    summary: 'Delete versions that nothing needs, with their containers here and on the share',
+    params: idParams,
+    body: z.strictObject({ versionIds: z.array(z.string()).min(1, 'names no version') }),
+    response: z.object({ freedBytes: bytes }),
+  }),
+  compareVersions: endpoint({
+    method: 'get',
+    path: '/package-versions/:id/comparison',
+    summary: 'What a version changed against an earlier one, and what updating hosts fetch',
+    params: idParams,
+    query: z.strictObject({ with: z.string() }),
+    response: versionComparisonSchema,
   }),
   verify: endpoint({
     method: 'post',
@@ -125,10 +209,29 @@ export const packageEndpoints = {
   setState: endpoint({
     method: 'patch',
     path: '/package-versions/:id',
-    summary: 'Offer a verified package version to hosts, hold it, or withdraw it',
+    summary: 'Hold a package version that hosts have, or withdraw it',
     params: idParams,
-    body: z.strictObject({ state: z.enum(['live', 'held', 'withdrawn']) }),
+    body: z.strictObject({ state: z.enum(['held', 'withdrawn']) }),
     response: done,
+  }),
+  offer: endpoint({
+    method: 'post',
+    path: '/package-versions/:id/offer',
+    summary: 'Copy the container to a share, check what arrived, and offer it to hosts',
+    params: idParams,
+    body: z.strictObject({
+      /** The share that its package lies on already, or the cheapest, when nothing is said. */
+      share: z.string().optional(),
+    }),
+    response: z.object({ jobId: z.string() }),
+  }),
+  trial: endpoint({
+    method: 'post',
+    path: '/package-versions/:id/trial',
+    summary: 'Attach it on one host for nobody, measure that, and take it away again',
+    params: idParams,
+    body: z.strictObject({ host: filled('The host') }),
+    response: z.object({ jobId: z.string() }),
   }),
   choose: endpoint({
     method: 'post',

@@ -24,6 +24,7 @@ interface PlannedApplication {
   /** Files it puts where others look for them, and their bytes. */
   readonly besides?: readonly { readonly path: string; readonly bytes: number }[];
   readonly logs?: boolean;
+  readonly sideBySide?: boolean;
   readonly unsigned?: boolean;
   readonly picture?: InstallerPlan['picture'];
   /** A protocol that it handles. */
@@ -36,15 +37,18 @@ const MB = 1_000_000;
 
 export const applications: readonly PlannedApplication[] = [
   app('Brackenote Office', 'Brackenote', ['24.2'], 'in the image', 'nearly everybody uses it', 260, 6 * MB),
-  app(
-    'Tomewick Catalogue',
-    'Tomewick',
-    ['7.2', '7.3'],
-    'container',
-    'two versions side by side',
-    180,
-    3 * MB,
-  ),
+  {
+    ...app(
+      'Tomewick Catalogue',
+      'Tomewick',
+      ['7.2', '7.3'],
+      'container',
+      'two versions side by side',
+      180,
+      3 * MB,
+    ),
+    sideBySide: true,
+  },
   {
     ...app('Cartolune', 'Cartolune Maps', ['12'], 'container', 'needs graphics', 420, 9 * MB),
     environment: 'CARTOLUNE_DATA',
@@ -154,7 +158,13 @@ export function installerOf(application: PlannedApplication, version: string): I
     version,
     files,
     bytes,
-    entryPoints: [{ name, path, ...(application.opens ? { associations: [application.opens] } : {}) }],
+    entryPoints: [
+      {
+        name: shownAs(application, version),
+        path,
+        ...(application.opens ? { associations: [application.opens] } : {}),
+      },
+    ],
     settings: settingsOf(application, version, path),
     updater: application.updater ?? false,
     ...(driver ? { afterRestart: { endings: ['.sys'], settings: driverSettings(driver, version) } } : {}),
@@ -165,6 +175,11 @@ export function installerOf(application: PlannedApplication, version: string): I
     ...(besides.length > 0 ? { besides } : {}),
     ...(licences[name] ? { licence: licences[name] } : {}),
   };
+}
+
+/** What people see; versions that run side by side are told apart. */
+function shownAs({ name, sideBySide }: PlannedApplication, version: string): string {
+  return sideBySide ? `${name} ${version}` : name;
 }
 
 function settingsOf(application: PlannedApplication, version: string, path: string): Entry[] {
@@ -182,7 +197,11 @@ function settingsOf(application: PlannedApplication, version: string, path: stri
   return [
     value(own, 'Version', version),
     value(own, 'Folder', folder),
-    { kind: 'shortcut', path: `Users/${perUser ? 'packager' : 'All'}/Desktop/${name}`, target: path },
+    {
+      kind: 'shortcut',
+      path: `Users/${perUser ? 'packager' : 'All'}/Desktop/${shownAs(application, version)}`,
+      target: path,
+    },
     ...(service
       ? [
           {

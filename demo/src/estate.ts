@@ -25,6 +25,11 @@ export interface EstatePlan {
     readonly name: string;
     readonly capacityBytes: number;
     readonly operations: number;
+    /** Money for a gigabyte and month. */
+    readonly price: number;
+    /** Of one read. */
+    readonly latencyMs: number;
+    readonly rights: Readonly<Record<'hosts' | 'packagers' | 'users', 'write' | 'read' | 'nothing'>>;
   }[];
   readonly units: readonly { readonly dn: string; readonly name: string }[];
   readonly people: readonly PlannedPerson[];
@@ -66,8 +71,23 @@ export function estatePlan(): EstatePlan {
       },
     ],
     shares: [
-      { name: 'containers', capacityBytes: 20e12, operations: 1_000 },
-      { name: 'containers-fast', capacityBytes: 4e12, operations: 10_000 },
+      {
+        name: 'containers',
+        capacityBytes: 20e12,
+        operations: 1_000,
+        price: 0.05,
+        latencyMs: 3.2,
+        rights: { hosts: 'read', packagers: 'write', users: 'nothing' },
+      },
+      // Somebody let people browse it, and nobody took that back.
+      {
+        name: 'containers-fast',
+        capacityBytes: 4e12,
+        operations: 10_000,
+        price: 0.16,
+        latencyMs: 0.7,
+        rights: { hosts: 'read', packagers: 'write', users: 'read' },
+      },
     ],
     units: [
       { dn: `OU=Hosts,${root}`, name: 'Hosts' },

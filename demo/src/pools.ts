@@ -28,8 +28,12 @@ const everyday: readonly (readonly [string, string])[] = [
 const desk: readonly (readonly [string, string])[] = [
   ...everyday,
   ['Tomewick Catalogue', '7.3'],
+  ['Tomewick Catalogue', '7.2'],
   ['Tillbeck Cash', '5.1'],
 ];
+
+/** Each package once, however many of its versions are attached. */
+const namesOf = (packages: PlannedPool['packages']) => [...new Set(packages.map(([name]) => name))];
 
 export const pools: readonly PlannedPool[] = [
   pool('pilot-bench', 'linked', 'staff', 15, 14, 'WCL-PB-##', 6, 'Pilot', 'yard-b', 4, 12, [
@@ -133,15 +137,15 @@ export const plannedRollouts = [
 
 /** Who gets what: group, pool, and the packages assigned on it. */
 export const assignments: readonly { group: string; pool: string; packages: readonly string[] }[] = [
-  { group: 'Branch staff', pool: 'desk-staff', packages: desk.map(([name]) => name) },
-  { group: 'Office', pool: 'desk-staff', packages: everyday.map(([name]) => name) },
+  { group: 'Branch staff', pool: 'desk-staff', packages: namesOf(desk) },
+  { group: 'Office', pool: 'desk-staff', packages: namesOf(everyday) },
   {
     group: 'Contact-centre agents',
     pool: 'contact-centre',
     packages: ['Pellam Reader', 'Zinnet Browser', 'Vexley Voice', 'Quaybolt Terminal'],
   },
-  { group: 'Reading-room accounts', pool: 'reading-rooms', packages: everyday.map(([name]) => name) },
+  { group: 'Reading-room accounts', pool: 'reading-rooms', packages: namesOf(everyday) },
   { group: 'Records and maps', pool: 'digitisation', packages: ['Pellam Reader', 'Umberley Scan'] },
   { group: 'Map curators', pool: 'map-lab', packages: ['Cartolune', 'Wexcombe Atlas', 'Pellam Reader'] },
-  { group: 'Pilot group', pool: 'pilot-bench', packages: desk.map(([name]) => name) },
+  { group: 'Pilot group', pool: 'pilot-bench', packages: namesOf(desk) },
 ];

@@ -7,11 +7,13 @@ export class FileSource implements ByteSource {
   private constructor(
     private readonly handle: number,
     readonly size: number,
+    private readonly onRead: ((bytes: number) => void) | undefined,
   ) {}
 
-  static open(path: string): FileSource {
+  /** `onRead` is told the bytes of every read. */
+  static open(path: string, onRead?: (bytes: number) => void): FileSource {
     const handle = openSync(path, 'r');
-    return new FileSource(handle, fstatSync(handle).size);
+    return new FileSource(handle, fstatSync(handle).size, onRead);
   }
 
   read(offset: number, length: number): Promise<Uint8Array> {
@@ -19,6 +21,7 @@ export class FileSource implements ByteSource {
       return Promise.reject(
         new ContainerFault(`is cut short: ${length} bytes are wanted at ${offset} of ${this.size}`),
       );
+    this.onRead?.(length);
     const bytes = Buffer.allocUnsafe(length);
     for (let got = 0; got < length;) {
       const n = readSync(this.handle, bytes, got, length - got, offset + got);

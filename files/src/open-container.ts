@@ -31,12 +31,15 @@ export interface OpenContainer {
 
 const PIECE = 1 << 20;
 
-/** Opens a container. Throws `InputError` for what is none, or is broken. The caller closes it. */
-export async function openContainer(path: string): Promise<OpenContainer> {
+/**
+ * Opens a container. Throws `InputError` for what is none, or is broken. The caller closes it.
+ * `onRead` is told the bytes of every read of an image or disk.
+ */
+export async function openContainer(path: string, onRead?: (bytes: number) => void): Promise<OpenContainer> {
   const format = await formatOf(path);
   try {
     if (format === 'oci') return await openOci(path);
-    const source = FileSource.open(path);
+    const source = FileSource.open(path, onRead);
     try {
       return await (format === 'squashfs' ? openSquashfs(source) : openDisk(source));
     } catch (error) {

@@ -130,7 +130,7 @@ describe('a capture on the practice machine', () => {
     expect(findings.filter((finding) => !finding.holds)).toEqual([
       { holds: false, what: 'signature: there is none beside the container' },
     ]);
-    expect((await server.refused('patch', `/package-versions/${id}`, { state: 'live' })).status).toBe(409);
+    expect((await server.refused('post', `/package-versions/${id}/offer`)).status).toBe(409);
   });
 
   it('signed with a certificate, it verifies and goes live', async () => {
@@ -158,8 +158,12 @@ describe('a capture on the practice machine', () => {
     await server.send('post', `/package-versions/${id}/sign`, sign);
     expect(await server.send('post', `/package-versions/${id}/verify`)).toMatchObject({ holds: true });
     expect((await versionOf()).state).toBe('verified');
-    await server.send('patch', `/package-versions/${id}`, { state: 'live' });
-    expect(await versionOf()).toMatchObject({ state: 'live', signed: { name: 'Packaging' } });
+    expect((await server.run(`/package-versions/${id}/offer`)).state).toBe('done');
+    expect(await versionOf()).toMatchObject({
+      state: 'live',
+      share: 'containers',
+      signed: { name: 'Packaging' },
+    });
     expect((await server.refused('post', `/package-versions/${id}/choose`, { format: 'vhdx' })).status).toBe(
       409,
     );
@@ -169,9 +173,9 @@ describe('a capture on the practice machine', () => {
     const { id, signed } = await versionOf();
     await server.send('patch', `/package-versions/${id}`, { state: 'held' });
     await server.send('post', `/package-versions/${id}/sign`, { certificateId: signed?.certificateId });
-    expect((await server.refused('patch', `/package-versions/${id}`, { state: 'live' })).status).toBe(409);
+    expect((await server.refused('post', `/package-versions/${id}/offer`)).status).toBe(409);
     expect(await server.send('post', `/package-versions/${id}/verify`)).toMatchObject({ holds: true });
-    await server.send('patch', `/package-versions/${id}`, { state: 'live' });
+    expect((await server.run(`/package-versions/${id}/offer`)).state).toBe('done');
   });
 
   it('downloads as a general tool takes it', async () => {

@@ -148,6 +148,7 @@ async function poolAccess(parts: Parts): Promise<PoolAccess[]> {
     .select([
       'package_version.id',
       'package.name',
+      'package.side_by_side',
       'package_version.version',
       'package_version.state',
       'package_version.entry_points_json',
@@ -167,6 +168,7 @@ async function poolAccess(parts: Parts): Promise<PoolAccess[]> {
           packageName: version.name,
           version: version.version,
           live: version.state === 'live',
+          sideBySide: version.side_by_side === 1,
           entryPoints: fromJson<PackageVersion['entryPoints']>(version.entry_points_json).map(
             (entry) => entry.name,
           ),

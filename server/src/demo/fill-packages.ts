@@ -35,6 +35,8 @@ export async function fillPackages(
       note: application.note,
     });
     made.packages.set(application.name, packageId);
+    if (application.sideBySide)
+      await parts.db.updateTable('package').set({ side_by_side: 1 }).where('id', '=', packageId).execute();
     if (application.delivery !== 'container') continue;
     for (const version of application.versions) {
       const plan = installerOf(application, version);
@@ -54,6 +56,8 @@ export async function fillPackages(
         built_ms: start - 60 * DAY,
         format: 'squashfs',
         capture_id: null,
+        share: DEMO_SHARE,
+        sign_in_json: null,
         ...unsigned,
         ...signers.sign(application.name, stores.packages.containerPath(packed.sha256), packed.sha256),
       });
@@ -66,11 +70,14 @@ export async function fillPackages(
         built_ms: start - 60 * DAY,
       });
       made.containers.set(`${application.name} ${version}`, id);
-      await estate.share.put(`demo/${plan.id}`, 'containers', packed.sha256, packed.bytesOut);
+      await estate.share.seed(DEMO_SHARE, packed.sha256, stores.packages.containerPath(packed.sha256));
     }
   }
   say(`${made.containers.size} containers built from ${(bytes / 1e6).toFixed(0)} MB of generated files`);
 }
+
+/** Where the demo's containers lie. */
+export const DEMO_SHARE = 'containers';
 
 /** The package whose certificate runs out before its next rollout. */
 const EXPIRING = 'Tillbeck Cash';

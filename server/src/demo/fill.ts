@@ -18,7 +18,7 @@ import { buildMachineName } from '../image/build-job.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
 import { addRuleRevision, USUAL_RULES } from '../package/rule-sets.ts';
 import { newId } from '../platform/ids.ts';
-import { fillPackages } from './fill-packages.ts';
+import { DEMO_SHARE, fillPackages } from './fill-packages.ts';
 import type { Made, Stores } from './made.ts';
 import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -209,6 +209,13 @@ async function fillPool(
     note: '',
   }));
   await parts.db.insertInto('host').values(rows).execute();
+  const digests = await parts.db
+    .selectFrom('package_version')
+    .select('digest')
+    .where('id', 'in', packages)
+    .execute();
+  const mounts = digests.map(({ digest }) => ({ digest, share: DEMO_SHARE }));
+  for (const host of names) await estate.agents.seedMounts(host, mounts, start - 12 * DAY);
 }
 
 async function fillAssignments(parts: Parts, made: Made): Promise<void> {

@@ -164,18 +164,37 @@ export interface Broker {
   deregister(key: string, host: string): Promise<void>;
 }
 
+export interface ShareReport {
+  readonly name: string;
+  readonly capacityBytes: number;
+  readonly usedBytes: number;
+  readonly operationsPerSecond: number;
+  readonly files: number;
+  /** Money for a gigabyte and month. */
+  readonly price: number;
+}
+
+export const shareRoles = ['hosts', 'packagers', 'users'] as const;
+export type ShareRole = (typeof shareRoles)[number];
+export type ShareRight = 'write' | 'read' | 'nothing';
+export type ShareRights = Readonly<Record<ShareRole, ShareRight>>;
+
+/** File shares that hosts read containers from. A container is one path, or of an image layout several below it. */
 export interface FileShare {
-  shares(): Promise<
-    readonly {
-      readonly name: string;
-      readonly capacityBytes: number;
-      readonly usedBytes: number;
-      readonly operationsPerSecond: number;
-      readonly files: number;
-    }[]
-  >;
-  /** Puts a container on the share that hosts read. */
-  put(key: string, share: string, path: string, sizeBytes: number): Promise<void>;
+  shares(): Promise<readonly ShareReport[]>;
+  /** Bytes of a file that are there; nothing where there is none. */
+  held(share: string, path: string): Promise<number | undefined>;
+  /**
+   * Writes bytes behind the first `offset` of a file, which are there; what came behind them before
+   * is written over. Throws `quota` when the share is full.
+   */
+  write(share: string, path: string, offset: number, bytes: Uint8Array): Promise<void>;
+  /** SHA-256 in hex of a file, worked out where it lies. */
+  digest(share: string, path: string): Promise<string>;
+  /** Takes away a container: the path and all below it. */
+  remove(key: string, share: string, path: string): Promise<void>;
+  rights(share: string): Promise<ShareRights>;
+  setRights(key: string, share: string, rights: ShareRights): Promise<void>;
 }
 
 /** Certificates that hosts take as the end of a chain. */
@@ -184,15 +203,48 @@ export interface TrustStores {
   of(pool: string): Promise<readonly string[]>;
 }
 
+/** A container as a host has it. */
+export interface Mount {
+  readonly digest: string;
+  /** The share and path it is read from. */
+  readonly share: string;
+  readonly since: Instant;
+}
+
+/** A container that a host is to have. */
+export interface WantedMount {
+  readonly digest: string;
+  readonly share: string;
+}
+
+/** What attaching one container took. */
+export interface AttachMeasure {
+  /** Reads on the share. */
+  readonly operations: number;
+  readonly mountMs: number;
+  readonly registerMs: number;
+}
+
 export interface HostAgents {
   /** Hosts whose agent has not reported for over two checks. */
   silent(): Promise<readonly string[]>;
   reporting(): Promise<number>;
-  /** Attaches containers at the host's next check. */
-  attach(key: string, host: string, digests: readonly string[]): Promise<Operation>;
+  /** Makes these the containers that a host has, at its next check. */
+  attach(key: string, host: string, mounts: readonly WantedMount[]): Promise<Operation>;
   /** Waits for the host's next report and reads whether it is well. */
   verify(key: string, host: string): Promise<Operation>;
   nextCheck(): Promise<Instant | null>;
+  /** What a host has mounted, as its agent reported last. */
+  mounts(host: string): Promise<readonly Mount[]>;
+  /** When the agent of a host looks next for what it is to do. */
+  nextCheckOf(host: string): Promise<Instant>;
+  /** Lets the agent look now. */
+  checkNow(key: string, host: string): Promise<Operation>;
+  /**
+   * Attaches one container on a host besides what it has, for nobody, measures that, and takes it
+   * away again. The result is an `AttachMeasure` as JSON.
+   */
+  trial(key: string, host: string, wanted: WantedMount, entryPoints: number): Promise<Operation>;
 }
 
 /** A pool as those who deal out its sessions see it. */

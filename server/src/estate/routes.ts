@@ -56,7 +56,7 @@ export function estateRoutes(
     const summaries = await pools.summaries();
     return {
       sites: sites.map((site) => ({ ...site, datastores: site.datastores.map((store) => ({ ...store })) })),
-      shares: (await estate.share.shares()).map((share) => ({ ...share })),
+      shares: (await estate.share.shares()).map(({ price: _price, ...share }) => share),
       directory: { root: estate.directory.root, ...(await estate.directory.counts()) },
       agents: {
         reporting: await estate.agents.reporting(),

@@ -8,8 +8,14 @@ import { filesOfBom } from '@vatline/core/container/bill-of-materials';
 import type { Entry } from '@vatline/core/image/inventory';
 import { findConflicts, type ComparedPackage } from '@vatline/core/package/conflicts';
 import { keptEntries } from '@vatline/core/package/findings';
-import type { EntryPoint } from '@vatline/core/package/manifest';
+import {
+  comparePackages,
+  type PackageComparison,
+  type PackageContent,
+} from '@vatline/core/package/compare-packages';
+import type { Dependency, EntryPoint } from '@vatline/core/package/manifest';
 import { signatureFindings } from '@vatline/files/sign-container';
+import { openContainer } from '@vatline/files/open-container';
 import { readCertificates } from '@vatline/files/signing-identity';
 import { failed, held, type Finding } from '@vatline/files/finding';
 import { verifyContainer } from '@vatline/files/verify-container';
@@ -53,6 +59,8 @@ export interface ClashingPackage {
   readonly name: string;
   readonly version: string;
   readonly entryPoints: readonly EntryPoint[];
+  readonly sideBySide: boolean;
+  readonly dependencies: readonly Dependency[];
   /** Bill of materials of its container: its files. */
   readonly bom?: string;
   /** Comparison of its capture: its settings, and its files where there is no container. */
@@ -74,15 +82,45 @@ export function findClashes({ packages }: ClashTask): Clash[] {
   }));
 }
 
+export interface ComparedVersion {
+  readonly version: string;
+  readonly container: string;
+  readonly entryPoints: readonly EntryPoint[];
+  readonly contentBytes: number;
+  readonly containerBytes: number;
+}
+
+export interface CompareVersionsTask {
+  readonly before: ComparedVersion;
+  readonly after: ComparedVersion;
+}
+
+/** What lies between two versions, by their bills of materials and the settings in their containers. */
+export async function compareVersions({ before, after }: CompareVersionsTask): Promise<PackageComparison> {
+  return comparePackages(await contentOf(before), await contentOf(after));
+}
+
+async function contentOf({ container, ...version }: ComparedVersion): Promise<PackageContent> {
+  const opened = await openContainer(container);
+  const { settings = [] } = opened.manifest;
+  opened.close();
+  return { ...version, entries: [...bomEntries(`${container}.cdx.json`), ...settings] };
+}
+
+function* bomEntries(path: string): Generator<Entry> {
+  for (const file of filesOfBom(readFileSync(path, 'utf8')))
+    yield { kind: 'file', ...file, mode: '', modified: '' };
+}
+
 function comparedPackage(one: ClashingPackage): ComparedPackage {
-  const { id, name, version, entryPoints } = one;
+  const { id, name, version, entryPoints, sideBySide, dependencies } = one;
   return {
     id,
     name,
     version,
     entryPoints,
-    sideBySide: false,
-    dependencies: [],
+    sideBySide,
+    dependencies,
     entries: () => entriesOf(one),
   };
 }
@@ -94,8 +132,7 @@ function* entriesOf({ bom, comparison }: ClashingPackage): Generator<Entry> {
     for (const entry of kept) if (!bom || entry.kind !== 'file') yield entry;
   }
   if (!bom) return;
-  for (const { path, sha256 } of filesOfBom(readFileSync(bom, 'utf8')))
-    yield { kind: 'file', path, size: 0, sha256, mode: '', modified: '' };
+  yield* bomEntries(bom);
 }
 
 export interface PackTask extends Omit<PackRequest, 'tree' | 'onProgress' | 'cancelled'> {

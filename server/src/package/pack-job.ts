@@ -67,6 +67,8 @@ async function buildOne(
     details_json: detailsOf(manifest, packed.settings),
     built_ms: now,
     capture_id: captureId,
+    share: null,
+    sign_in_json: null,
     ...unsigned,
   });
   await store.addContainer({

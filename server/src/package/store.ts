@@ -2,7 +2,7 @@
 import { X509Certificate } from 'node:crypto';
 import { join } from 'node:path';
 import type { Capture } from '@vatline/contract/capture';
-import type { CheckFinding, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import type { CheckFinding, PackageSummary, PackageVersion, SignInFacts } from '@vatline/contract/package';
 import { compareVersionText } from '@vatline/core/access/see-as';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
@@ -10,6 +10,7 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
+import { packageUse } from './version-use.ts';
 import { newestRuleRevision, USUAL_RULES } from './rule-sets.ts';
 
 /** A version whose container nobody has signed or verified. */
@@ -28,7 +29,7 @@ export interface CaptureRequest {
 }
 
 export type CaptureRow = Selectable<Tables['capture']>;
-type VersionRow = Selectable<Tables['package_version']>;
+export type VersionRow = Selectable<Tables['package_version']>;
 
 export class PackageStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
@@ -169,6 +170,8 @@ export class PackageStore {
       digest: container.digest,
       container_bytes: container.size_bytes,
       state: 'draft',
+      share: null,
+      sign_in_json: null,
       ...unsigned,
     });
   }
@@ -199,6 +202,7 @@ export class PackageStore {
       .execute();
     const containers = await this.containersByVersion();
     const signers = await this.signers();
+    const needs = await packageUse(this.db);
     const blends = await this.db
       .selectFrom('pool')
       .innerJoin('blend', 'blend.id', 'pool.blend_id')
@@ -208,9 +212,11 @@ export class PackageStore {
       pool: blend.name,
       ids: new Set(fromJson<string[]>(blend.packages_json)),
     }));
+    const jobs = await this.parts.jobs.activeBySubject('package-version:');
     return rows
       .map((row) => ({
         id: row.id,
+        activeJob: jobs.get(`package-version:${row.id}`) ?? null,
         packageId: row.package_id,
         name: row.name,
         publisher: row.publisher,
@@ -232,6 +238,9 @@ export class PackageStore {
         details: fromJson<PackageVersion['details']>(row.details_json),
         builtAt: row.built_ms,
         usedBy: use.filter((u) => u.ids.has(row.id)).map((u) => u.pool),
+        neededBy: needs.get(row.id) ?? [],
+        share: row.share,
+        signIn: row.sign_in_json === null ? null : fromJson<SignInFacts>(row.sign_in_json),
       }))
       .sort((a, b) => compareVersionText(b.version, a.version));
   }
@@ -262,6 +271,22 @@ export class PackageStore {
       byVersion.set(row.version_id, list);
     }
     return byVersion;
+  }
+
+  /** Name and version. */
+  async titleOf({ package_id, version }: Pick<VersionRow, 'package_id' | 'version'>): Promise<string> {
+    const { name } = await this.db
+      .selectFrom('package')
+      .select('name')
+      .where('id', '=', package_id)
+      .executeTakeFirstOrThrow();
+    return `${name} ${version}`;
+  }
+
+  /** Packages of which several versions may reach a person at once. */
+  async sideBySide(): Promise<Set<string>> {
+    const rows = await this.db.selectFrom('package').select('id').where('side_by_side', '=', 1).execute();
+    return new Set(rows.map((row) => row.id));
   }
 
   /** How long building took for each byte of content, by format, over all that were built here. */
@@ -295,6 +320,8 @@ export class PackageStore {
         publisher: '',
         delivery: 'not packaged',
         note: 'being captured',
+        side_by_side: 0,
+        keep_versions: null,
       })),
     ];
     return Promise.all(
@@ -317,6 +344,8 @@ export class PackageStore {
               .map((capture) => this.presentCapture(capture)),
           ),
           waiting: isNewer ? newest.version : null,
+          sideBySide: row.side_by_side === 1,
+          keepVersions: row.keep_versions,
         };
       }),
     );

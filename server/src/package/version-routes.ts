@@ -2,18 +2,19 @@
 import { createReadStream, statSync } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
-import { packageEndpoints, type CheckFinding, type PackageState } from '@vatline/contract/package';
+import { packageEndpoints, type CheckFinding } from '@vatline/contract/package';
 import { InputError } from '@vatline/files/input-error';
 import { openContainer } from '@vatline/files/open-container';
 import { signContainer } from '@vatline/files/sign-container';
 import { tarFolder } from '@vatline/files/tar-folder';
 import { serve } from '../platform/http.ts';
-import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import type { CertificateStore } from './certificates.ts';
 import type { VerifyTask } from './container-worker.ts';
+import type { OfferInput } from './offer-job.ts';
 import { unsigned, type PackageStore } from './store.ts';
+import type { TrialInput } from './trial-job.ts';
 import { containerWork } from './work.ts';
 
 const endings = { squashfs: '.squashfs', vhdx: '.vhdx', 'vhdx-fixed': '.vhdx', oci: '.oci.tar' } as const;
@@ -78,14 +79,46 @@ export function versionRoutes(
 
   serve(router, packageEndpoints.setState, async ({ params, body }) => {
     const version = await store.packageVersion(params.id);
-    if (body.state === 'live') await offer(parts, store, version);
-    else {
-      if (version.state === 'draft')
-        throw conflict('It is a draft, which no host has; there is nothing to hold');
-      await store.updateVersion(version.id, { state: body.state });
-    }
+    if (version.state === 'draft')
+      throw conflict('It is a draft, which no host has; there is nothing to hold');
+    await store.updateVersion(version.id, { state: body.state });
     journal.tell('packages', 'access', 'estate');
     return { done: true as const };
+  });
+
+  serve(router, packageEndpoints.offer, async ({ params, body }) => {
+    const version = await store.packageVersion(params.id);
+    if (version.state === 'draft') throw conflict('It has not been verified; sign it and verify it first');
+    const share = await shareFor(parts, version, body.share);
+    const input: OfferInput = { versionId: version.id, share };
+    const jobId = await parts.jobs.start({
+      kind: 'offer',
+      title: `Offer ${await store.titleOf(version)} to hosts`,
+      subject: `package-version:${version.id}`,
+      input,
+    });
+    journal.tell('packages', 'jobs');
+    return { jobId };
+  });
+
+  serve(router, packageEndpoints.trial, async ({ params, body }) => {
+    const version = await store.packageVersion(params.id);
+    const host = await parts.db
+      .selectFrom('host')
+      .select('name')
+      .where('name', '=', body.host)
+      .executeTakeFirst();
+    if (!host) throw invalid([{ path: 'host', message: `There is no host ${body.host}` }]);
+    if (version.share === null) throw conflict('It is on no share; offer it to hosts first');
+    const input: TrialInput = { versionId: version.id, host: host.name };
+    const jobId = await parts.jobs.start({
+      kind: 'trial',
+      title: `Try ${await store.titleOf(version)} on ${host.name}`,
+      subject: `package-version:${version.id}`,
+      input,
+    });
+    journal.tell('packages', 'jobs');
+    return { jobId };
   });
 
   serve(router, packageEndpoints.contents, async ({ params }) => {
@@ -150,16 +183,26 @@ async function verify(
   return containerWork(parts, 'verifyForPools', task);
 }
 
-/** Puts the container where hosts read it, and offers it to them. */
-async function offer(
-  parts: Parts,
-  store: PackageStore,
-  version: { id: string; state: string; digest: string; container_bytes: number },
-): Promise<void> {
-  const state = version.state as PackageState;
-  if (state === 'draft') throw conflict('It has not been verified; sign it and verify it first');
-  const [first] = await parts.estate.share.shares();
-  if (first)
-    await parts.estate.share.put(newId('share'), first.name, version.digest, version.container_bytes);
-  await store.updateVersion(version.id, { state: 'live' });
+/** The share that was asked for; else where it or its package lies already; else the cheapest. */
+async function shareFor(
+  { db, estate }: Parts,
+  version: { readonly package_id: string; readonly share: string | null },
+  wanted: string | undefined,
+): Promise<string> {
+  const shares = await estate.share.shares();
+  if (wanted !== undefined) {
+    if (!shares.some((share) => share.name === wanted))
+      throw invalid([{ path: 'share', message: `There is no share ${wanted}` }]);
+    return wanted;
+  }
+  const sibling = await db
+    .selectFrom('package_version')
+    .select('share')
+    .where('package_id', '=', version.package_id)
+    .where('share', 'is not', null)
+    .orderBy('built_ms', 'desc')
+    .executeTakeFirst();
+  const share = version.share ?? sibling?.share ?? [...shares].sort((a, b) => a.price - b.price)[0]?.name;
+  if (share === undefined) throw conflict('There is no file share that hosts could read it from');
+  return share;
 }

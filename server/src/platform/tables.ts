@@ -141,7 +141,17 @@ export interface Tables {
     rollout_id: string | null;
     note: string;
   };
-  package: { id: string; name: string; publisher: string; delivery: string; note: string };
+  package: {
+    id: string;
+    name: string;
+    publisher: string;
+    delivery: string;
+    note: string;
+    /** Whether several versions may reach a person at once. */
+    side_by_side: Generated<number>;
+    /** How many versions retention keeps besides those in use; null keeps all. */
+    keep_versions: number | null;
+  };
   package_version: {
     id: string;
     package_id: string;
@@ -163,6 +173,10 @@ export interface Tables {
     signed_ms: number | null;
     /** What its manifest says besides name, publisher, version and entry points. */
     details_json: string;
+    /** The share that hosts read it from, once it was uploaded whole. */
+    share: string | null;
+    /** What attaching it took on a host, measured by a trial. */
+    sign_in_json: string | null;
   };
   container: {
     version_id: string;

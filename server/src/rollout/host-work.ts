@@ -4,7 +4,7 @@
  * host is taken up where it was and nothing is done twice.
  */
 import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
-import type { Operation } from '../estate/driver.ts';
+import type { Operation, WantedMount } from '../estate/driver.ts';
 import { EstateError } from '../estate/driver.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -71,7 +71,7 @@ export class HostWork {
           await directory.join(key, host.name);
           return;
         case 'attaching':
-          await agents.attach(key, host.name, await this.digestsOf(packages));
+          await agents.attach(key, host.name, await this.mountsOf(packages));
           return;
         case 'verifying':
           await agents.verify(key, host.name);
@@ -94,14 +94,14 @@ export class HostWork {
     return version.image_id;
   }
 
-  private async digestsOf(packageVersionIds: readonly string[]): Promise<string[]> {
+  private async mountsOf(packageVersionIds: readonly string[]): Promise<WantedMount[]> {
     if (packageVersionIds.length === 0) return [];
     const rows = await this.parts.db
       .selectFrom('package_version')
-      .select('digest')
+      .select(['digest', 'share'])
       .where('id', 'in', packageVersionIds)
       .execute();
-    return rows.map((row) => row.digest);
+    return rows.map(({ digest, share }) => ({ digest, share: share ?? '' }));
   }
 
   /** After a restart: begins the operation of the stage again, or reads what came of it. */

@@ -39,7 +39,16 @@ export interface EstateTables {
   member: { group_name: string; person: string | null; child: string | null };
   computer: { name: string; ou: string };
   registration: { host: string; pool: string };
-  share: { name: string; capacity_bytes: number; operations: number };
+  share: {
+    name: string;
+    capacity_bytes: number;
+    operations: number;
+    price: number;
+    /** Of one read, milliseconds. */
+    latency_ms: number;
+    rights_json: string;
+  };
+  mount: { host: string; digest: string; share: string; since_ms: number };
   share_file: { share: string; path: string; size_bytes: number };
   curve: { pool: string; expected_json: string };
   installer: { id: string; json: string };
@@ -68,7 +77,10 @@ const schema = [
   `create table if not exists member (group_name text not null, person text, child text) strict`,
   `create table if not exists computer (name text primary key, ou text not null) strict`,
   `create table if not exists registration (host text primary key, pool text not null) strict`,
-  `create table if not exists share (name text primary key, capacity_bytes integer not null, operations integer not null) strict`,
+  `create table if not exists share (name text primary key, capacity_bytes integer not null, operations integer not null, price real not null,
+    latency_ms real not null, rights_json text not null) strict`,
+  `create table if not exists mount (host text not null, digest text not null, share text not null, since_ms integer not null,
+    primary key (host, digest)) strict, without rowid`,
   `create table if not exists share_file (share text not null, path text not null, size_bytes integer not null, primary key (share, path)) strict`,
   `create table if not exists curve (pool text primary key, expected_json text not null) strict`,
   `create table if not exists installer (id text primary key, json text not null) strict`,

@@ -1,8 +1,10 @@
-/** Host agents that check every five minutes, people whose sessions come and go, and the shares. */
+/** Host agents that check every five minutes, and people whose sessions come and go. */
 import { wallClock } from '@vatline/core/time/zone';
 import { hash32, logNormal, seededRandom } from '@vatline/core/random';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
-import type { FileShare, HostAgents, Operation, PoolLoad, UserActivity } from '../driver.ts';
+import type { HostAgents, Mount, Operation, PoolLoad, UserActivity, WantedMount } from '../driver.ts';
+import { measureAttach } from './measure-attach.ts';
+import type { PracticeShare } from './share.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 
@@ -10,6 +12,8 @@ const CHECK_MS = 5 * MINUTE;
 /** A silent agent is given up after three checks. */
 const PATIENCE_MS = 3 * CHECK_MS;
 const MOUNT_MS = 20_000;
+/** An agent that is asked answers after so long. */
+const ANSWER_MS = 4_000;
 
 /** The next check of a host's agent after an instant; each host has its own second in the five minutes. */
 function nextCheckOf(host: string, after: Instant): Instant {
@@ -21,9 +25,12 @@ export class PracticeAgents implements HostAgents {
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
+    private readonly share: PracticeShare,
   ) {
-    operations.effect('attach', () => Promise.resolve(''));
+    operations.effect('attach', (a: { host: string; mounts: readonly WantedMount[] }) => this.endAttach(a));
     operations.effect('verify', () => Promise.resolve(''));
+    operations.effect('check now', () => Promise.resolve(''));
+    operations.effect('trial', (a: { wanted: WantedMount; entryPoints: number }) => this.endTrial(a));
   }
 
   async silent(): Promise<string[]> {
@@ -49,12 +56,89 @@ export class PracticeAgents implements HostAgents {
     return rows.length === 0 ? null : Math.min(...rows.map((row) => nextCheckOf(row.host, now)));
   }
 
-  async attach(key: string, host: string, digests: readonly string[]): Promise<Operation> {
-    return this.atCheck(key, 'attach', host, MOUNT_MS * digests.length);
+  async attach(key: string, host: string, mounts: readonly WantedMount[]): Promise<Operation> {
+    return this.atCheck(key, 'attach', host, MOUNT_MS * mounts.length, { host, mounts });
   }
 
   async verify(key: string, host: string): Promise<Operation> {
-    return this.atCheck(key, 'verify', host, 0);
+    return this.atCheck(key, 'verify', host, 0, {});
+  }
+
+  nextCheckOf(host: string): Promise<Instant> {
+    return Promise.resolve(nextCheckOf(host, this.operations.now()));
+  }
+
+  async mounts(host: string): Promise<Mount[]> {
+    const rows = await this.db
+      .selectFrom('mount')
+      .selectAll()
+      .where('host', '=', host)
+      .orderBy('digest')
+      .execute();
+    return rows.map(({ digest, share, since_ms }) => ({ digest, share, since: since_ms }));
+  }
+
+  /** What waited for the host's next check is looked at when it answers. */
+  async checkNow(key: string, host: string): Promise<Operation> {
+    const operation = await this.atOnce(key, 'check now', host, {});
+    if (operation.error === null) await this.operations.bringForward(['attach', 'verify'], host, ANSWER_MS);
+    return operation;
+  }
+
+  async trial(key: string, host: string, wanted: WantedMount, entryPoints: number): Promise<Operation> {
+    return this.atOnce(key, 'trial', host, { wanted, entryPoints });
+  }
+
+  /** What every host of a fresh demo has mounted. */
+  async seedMounts(host: string, mounts: readonly WantedMount[], since: Instant): Promise<void> {
+    const rows = mounts.map((mount) => ({ host, ...mount, since_ms: since }));
+    if (rows.length > 0) await this.db.insertInto('mount').values(rows).execute();
+  }
+
+  private async endAttach({
+    host,
+    mounts,
+  }: {
+    host: string;
+    mounts: readonly WantedMount[];
+  }): Promise<string> {
+    const now = this.operations.now();
+    const wanted = new Set(mounts.map((mount) => mount.digest));
+    for (const mount of await this.mounts(host))
+      if (!wanted.has(mount.digest))
+        await this.db
+          .deleteFrom('mount')
+          .where('host', '=', host)
+          .where('digest', '=', mount.digest)
+          .execute();
+    // What stays keeps the time since which it is there.
+    for (const mount of mounts)
+      await this.db
+        .insertInto('mount')
+        .values({ host, ...mount, since_ms: now })
+        .onConflict((c) => c.columns(['host', 'digest']).doUpdateSet({ share: mount.share }))
+        .execute();
+    return '';
+  }
+
+  private async endTrial(a: { wanted: WantedMount; entryPoints: number }): Promise<string> {
+    const latency = await this.share.latencyMs(a.wanted.share);
+    const path = await this.share.pathForHosts(a.wanted.share, a.wanted.digest);
+    return JSON.stringify(await measureAttach(path, latency, a.entryPoints));
+  }
+
+  private async atOnce(
+    key: string,
+    call: 'check now' | 'trial',
+    host: string,
+    argument: object,
+  ): Promise<Operation> {
+    const isSilent = (await this.silent()).includes(host);
+    const fails = isSilent
+      ? { kind: 'timeout' as const, message: `the agent on ${host} does not answer` }
+      : undefined;
+    const readyAt = this.operations.now() + (isSilent ? PATIENCE_MS : ANSWER_MS);
+    return this.operations.begin({ key, call, subject: host, readyAt, effect: call, argument, fails });
   }
 
   private async atCheck(
@@ -62,6 +146,7 @@ export class PracticeAgents implements HostAgents {
     call: 'attach' | 'verify',
     host: string,
     more: number,
+    argument: object,
   ): Promise<Operation> {
     const now = this.operations.now();
     const isSilent = (await this.silent()).includes(host);
@@ -69,7 +154,7 @@ export class PracticeAgents implements HostAgents {
       ? { kind: 'timeout' as const, message: `the agent on ${host} has been silent for 15 minutes` }
       : undefined;
     const readyAt = isSilent ? now + PATIENCE_MS : nextCheckOf(host, now) + more;
-    return this.operations.begin({ key, call, subject: host, readyAt, effect: call, argument: {}, fails });
+    return this.operations.begin({ key, call, subject: host, readyAt, effect: call, argument, fails });
   }
 }
 
@@ -138,42 +223,5 @@ export class PracticeActivity implements UserActivity {
       effect: 'drain',
       argument: {},
     });
-  }
-}
-
-export class PracticeShare implements FileShare {
-  constructor(private readonly db: EstateDb) {}
-
-  async shares(): Promise<
-    { name: string; capacityBytes: number; usedBytes: number; operationsPerSecond: number; files: number }[]
-  > {
-    const shares = await this.db.selectFrom('share').selectAll().orderBy('name').execute();
-    const used = await this.db
-      .selectFrom('share_file')
-      .select(({ fn }) => [
-        'share',
-        fn.sum<number>('size_bytes').as('bytes'),
-        fn.countAll<number>().as('files'),
-      ])
-      .groupBy('share')
-      .execute();
-    return shares.map((share) => {
-      const here = used.find((row) => row.share === share.name);
-      return {
-        name: share.name,
-        capacityBytes: share.capacity_bytes,
-        operationsPerSecond: share.operations,
-        usedBytes: here?.bytes ?? 0,
-        files: here?.files ?? 0,
-      };
-    });
-  }
-
-  async put(_key: string, share: string, path: string, sizeBytes: number): Promise<void> {
-    await this.db
-      .insertInto('share_file')
-      .values({ share, path, size_bytes: sizeBytes })
-      .onConflict((c) => c.doNothing())
-      .execute();
   }
 }

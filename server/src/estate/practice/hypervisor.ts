@@ -478,6 +478,11 @@ export class PracticeHypervisor implements Hypervisor {
       .where('id', '=', a.imageId)
       .executeTakeFirst();
     if (!image) throw new EstateError('not found', `the hypervisor has no image ${a.imageId}`);
+    // What a host had mounted is gone with its disk.
+    await this.db
+      .deleteFrom('mount')
+      .where('host', '=', (eb) => eb.selectFrom('machine').select('name').where('id', '=', a.id))
+      .execute();
     return this.changeGuest(a.id, () => JSON.parse(image.guest_json) as Guest, 'on');
   }
 }

@@ -80,6 +80,19 @@ export class PracticeOperations implements Operations {
       .execute();
   }
 
+  /** Lets running operations of these calls on a subject end at most so long from now. */
+  async bringForward(calls: readonly string[], subject: string, ms: number): Promise<void> {
+    const ready = this.now() + ms;
+    await this.db
+      .updateTable('operation')
+      .set({ ready_ms: ready })
+      .where('state', '=', 'running')
+      .where('subject', '=', subject)
+      .where('call', 'in', calls)
+      .where('ready_ms', '>', ready)
+      .execute();
+  }
+
   async nextReady(): Promise<Instant | undefined> {
     const row = await this.db
       .selectFrom('operation')

@@ -8,12 +8,13 @@ import {
   type Guest,
 } from './guest.ts';
 import { digest, OWN_DISK_BYTES, PracticeHypervisor } from './hypervisor.ts';
-import { PracticeActivity, PracticeAgents, PracticeShare } from './hosts.ts';
+import { PracticeActivity, PracticeAgents } from './hosts.ts';
 import { PracticeBroker, PracticeDirectory } from './directory.ts';
 import { PracticeClock } from './clock.ts';
 import type { GuestChange } from './guest-changes.ts';
 import { PracticeOperations } from './operations.ts';
 import { PracticePackaging } from './packaging.ts';
+import { PracticeShare } from './share.ts';
 import { PracticeTrust } from './trust.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
 import type { EstateControl, HandChange, PracticeFault } from '../control.ts';
@@ -26,6 +27,7 @@ import type { Step } from '@vatline/core/image/recipe';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { Instant } from '@vatline/core/time/instant';
 import { randomBytes } from 'node:crypto';
+import { dirname, join } from 'node:path';
 
 export class PracticeEstate implements EstateDriver, EstateControl {
   private constructor(
@@ -51,6 +53,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     const operations = new PracticeOperations(db, seed);
     const clock = await PracticeClock.open(db, operations, monotonic);
     operations.now = () => clock.now();
+    const share = new PracticeShare(db, join(dirname(path), 'shares'));
     return new PracticeEstate(
       db,
       clock,
@@ -58,8 +61,8 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       new PracticeHypervisor(db, operations),
       await PracticeDirectory.open(db, operations),
       new PracticeBroker(db, operations),
-      new PracticeShare(db),
-      new PracticeAgents(db, operations),
+      share,
+      new PracticeAgents(db, operations, share),
       new PracticeActivity(db, operations, clock.zone, seed),
       new PracticePackaging(db, operations),
       new PracticeTrust(db),
@@ -267,7 +270,14 @@ async function fill(db: EstateDb, plan: EstatePlan): Promise<void> {
     );
     await insert(
       'share',
-      plan.shares.map((s) => ({ name: s.name, capacity_bytes: s.capacityBytes, operations: s.operations })),
+      plan.shares.map((share) => ({
+        name: share.name,
+        capacity_bytes: share.capacityBytes,
+        operations: share.operations,
+        price: share.price,
+        latency_ms: share.latencyMs,
+        rights_json: JSON.stringify(share.rights),
+      })),
     );
     await insert('unit', plan.units);
     await insert('person', plan.people);

@@ -202,6 +202,12 @@ export class JobRunner {
     return row ? ((await this.present([row]))[0] ?? null) : null;
   }
 
+  /** Jobs at work on subjects that begin so, by subject. */
+  async activeBySubject(prefix: string): Promise<Map<string, Job>> {
+    const jobs = await this.present(await this.store.activeLike(prefix));
+    return new Map(jobs.map((job) => [job.subject, job]));
+  }
+
   /** The newest jobs, of one subject when given. */
   async newest(subject: string | undefined, limit: number): Promise<Job[]> {
     return this.present(await this.store.list(subject, limit));

@@ -70,6 +70,16 @@ export class JobStore {
       .executeTakeFirst();
   }
 
+  /** Jobs at work on subjects that begin so. */
+  activeLike(prefix: string): Promise<JobRow[]> {
+    return this.db
+      .selectFrom('job')
+      .selectAll()
+      .where('subject', 'like', `${prefix}%`)
+      .where('state', 'in', ACTIVE)
+      .execute();
+  }
+
   unfinished(): Promise<JobRow[]> {
     return this.db
       .selectFrom('job')

@@ -1,5 +1,10 @@
 /** Where in the interface the subject of a job (`line:<id>`, `pool:<id>`, `capture:<id>`) is worked on. */
-const stations: Record<string, string> = { line: 'images', pool: 'pools', capture: 'packages/capture' };
+const stations: Record<string, string> = {
+  line: 'images',
+  pool: 'pools',
+  capture: 'packages/capture',
+  'package-version': 'packages',
+};
 
 export function subjectAddress(subject: string): string {
   const [kind = '', id = ''] = subject.split(':');

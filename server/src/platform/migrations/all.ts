@@ -8,6 +8,7 @@ import { cutSchedules } from './0005-cut-schedules.ts';
 import { imageDepth } from './0006-image-depth.ts';
 import { packagesDepth } from './0007-packages-depth.ts';
 import { captureDepth } from './0008-capture-depth.ts';
+import { versionsAndHosts } from './0009-versions-and-hosts.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -18,4 +19,5 @@ export const migrations: Record<string, Migration> = {
   '0006-image-depth': imageDepth,
   '0007-packages-depth': packagesDepth,
   '0008-capture-depth': captureDepth,
+  '0009-versions-and-hosts': versionsAndHosts,
 };

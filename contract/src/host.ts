@@ -1,0 +1,48 @@
+/** What is on one host now: its mounts, by what its agent reported last. */
+import { z } from 'zod';
+import { endpoint, instant } from './endpoint.ts';
+
+export const hostMountsSchema = z.object({
+  name: z.string(),
+  pool: z.string(),
+  mounts: z.array(
+    z.object({
+      digest: z.string(),
+      share: z.string(),
+      since: instant,
+      /** The package version with this container; null for one that is not in the library any more. */
+      version: z
+        .object({ id: z.string(), packageId: z.string(), name: z.string(), version: z.string() })
+        .nullable(),
+      /** Names that people open it by. */
+      entryPoints: z.array(z.string()),
+      /** Whether the host's blend has it. */
+      isWanted: z.boolean(),
+    }),
+  ),
+  /** Versions of its blend that are not mounted. */
+  missing: z.array(z.object({ name: z.string(), version: z.string() })),
+  nextCheck: instant,
+  /** Whether its agent has been silent for over two checks. */
+  isSilent: z.boolean(),
+});
+export type HostMounts = z.infer<typeof hostMountsSchema>;
+
+const hostParams = z.strictObject({ name: z.string() });
+
+export const hostEndpoints = {
+  mounts: endpoint({
+    method: 'get',
+    path: '/hosts/:name/mounts',
+    summary: 'What a host has mounted, from where and since when, against what its blend says',
+    params: hostParams,
+    response: hostMountsSchema,
+  }),
+  check: endpoint({
+    method: 'post',
+    path: '/hosts/:name/check',
+    summary: 'Let the agent of a host look now for what it is to do',
+    params: hostParams,
+    response: z.object({ error: z.string().nullable() }),
+  }),
+};

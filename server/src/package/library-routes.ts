@@ -1,0 +1,143 @@
+/** The versions of a package together: side by side or not, which are kept, and what lies between two. */
+import { createReadStream, existsSync, rmSync } from 'node:fs';
+import type { Router } from 'express';
+import { packageEndpoints } from '@vatline/contract/package';
+import { fromJson } from '../platform/database.ts';
+import { serve } from '../platform/http.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict, invalid, notFound } from '../platform/problem.ts';
+import type { ComparedVersion } from './container-worker.ts';
+import type { PackageStore, VersionRow } from './store.ts';
+import { packageUse } from './version-use.ts';
+import { containerWork } from './work.ts';
+
+/** So many rows of each kind are sent; the bills of materials have them all. */
+const MOST_ROWS = 500;
+
+export function libraryRoutes(router: Router, parts: Parts, store: PackageStore): void {
+  const { db, journal } = parts;
+
+  serve(router, packageEndpoints.change, async ({ params, body }) => {
+    await refuseUnknown(parts, params.id);
+    await db
+      .updateTable('package')
+      .set({
+        ...(body.sideBySide === undefined ? {} : { side_by_side: Number(body.sideBySide) }),
+        ...(body.keepVersions === undefined ? {} : { keep_versions: body.keepVersions }),
+      })
+      .where('id', '=', params.id)
+      .execute();
+    journal.tell('packages', 'access');
+    return { done: true as const };
+  });
+
+  serve(router, packageEndpoints.deleteVersions, async ({ params, body }) => {
+    await refuseUnknown(parts, params.id);
+    const use = await packageUse(db);
+    const versions = await Promise.all(body.versionIds.map((id) => store.packageVersion(id)));
+    for (const version of versions) {
+      const needs = use.get(version.id);
+      if (version.package_id !== params.id) throw notFound('such version of this package');
+      if (needs) throw conflict(`Version ${version.version} is needed: ${needs.join(', ')}`);
+    }
+    let freedBytes = 0;
+    for (const version of versions) freedBytes += await deleteVersion(parts, store, version);
+    journal.tell('packages', 'estate');
+    return { freedBytes };
+  });
+
+  serve(router, packageEndpoints.compareVersions, async ({ params, query }) => {
+    const after = await store.packageVersion(params.id);
+    const before = await store.packageVersion(query.with);
+    if (before.package_id !== after.package_id)
+      throw invalid([{ path: 'with', message: 'is a version of another package' }]);
+    const found = await containerWork(parts, 'compareVersions', {
+      before: comparedVersion(store, before),
+      after: comparedVersion(store, after),
+    });
+    const cut = <T>(rows: readonly T[]) => rows.slice(0, MOST_ROWS);
+    return {
+      before: before.version,
+      after: after.version,
+      counts: {
+        added: found.added.length,
+        removed: found.removed.length,
+        changed: found.changed.length,
+        moved: found.moved.length,
+        same: found.same,
+      },
+      added: cut(found.added) as never[],
+      removed: cut(found.removed) as never[],
+      changed: cut(found.changed) as never[],
+      moved: cut(found.moved) as never[],
+      entryPoints: {
+        added: [...found.entryPoints.added],
+        removed: [...found.entryPoints.removed],
+        changed: [...found.entryPoints.changed],
+      },
+      update: { ...found.update, hosts: await hostsWith(parts, before.id) },
+    };
+  });
+
+  // A document of its own, so it stands outside the checked endpoints.
+  router.get('/package-versions/:id/bom', async (request, response) => {
+    const version = await store.packageVersion(request.params.id);
+    const path = `${store.containerPath(version.digest)}.cdx.json`;
+    if (!existsSync(path)) throw notFound('bill of materials of this version');
+    response.attachment(`${version.digest.slice(0, 12)}.cdx.json`);
+    createReadStream(path).pipe(response.type('application/vnd.cyclonedx+json'));
+  });
+}
+
+async function refuseUnknown({ db }: Parts, id: string): Promise<void> {
+  const row = await db.selectFrom('package').select('id').where('id', '=', id).executeTakeFirst();
+  if (!row) throw notFound('such package');
+}
+
+function comparedVersion(store: PackageStore, row: VersionRow): ComparedVersion {
+  return {
+    version: row.version,
+    container: store.containerPath(row.digest),
+    entryPoints: fromJson(row.entry_points_json),
+    contentBytes: row.size_bytes,
+    containerBytes: row.container_bytes,
+  };
+}
+
+/** Hosts that have a version attached now. */
+async function hostsWith({ db }: Parts, versionId: string): Promise<number> {
+  const rows = await db
+    .selectFrom('host')
+    .innerJoin('blend', 'blend.id', 'host.blend_id')
+    .select('blend.packages_json')
+    .execute();
+  return rows.filter((row) => fromJson<string[]>(row.packages_json).includes(versionId)).length;
+}
+
+/** Takes the containers away, here and on the share; gives the bytes that are free then. */
+async function deleteVersion(parts: Parts, store: PackageStore, version: VersionRow): Promise<number> {
+  const { db, estate } = parts;
+  const containers = await db
+    .selectFrom('container')
+    .selectAll()
+    .where('version_id', '=', version.id)
+    .execute();
+  if (version.share !== null) await estate.share.remove(newId('share'), version.share, version.digest);
+  await db.deleteFrom('container').where('version_id', '=', version.id).execute();
+  await db.deleteFrom('package_version').where('id', '=', version.id).execute();
+  let freed = 0;
+  for (const { digest, size_bytes } of containers) {
+    const other = await db
+      .selectFrom('container')
+      .select('version_id')
+      .where('digest', '=', digest)
+      .executeTakeFirst();
+    // The same bytes may be the container of another version.
+    if (other) continue;
+    for (const ending of ['', '.cdx.json', '.p7s'])
+      rmSync(store.containerPath(digest) + ending, { recursive: true, force: true });
+    freed += size_bytes;
+  }
+  return freed;
+}

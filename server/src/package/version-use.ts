@@ -1,0 +1,55 @@
+/** What needs a package version, in words: its container may not be deleted while anything does. */
+import { fromJson, type Db } from '../platform/database.ts';
+
+/** Reasons by version id. The blend before a pool's current one counts: going back must stay quick. */
+export async function packageUse(db: Db): Promise<Map<string, string[]>> {
+  const reasons = new Map<string, string[]>();
+  const add = (packages: string, reason: string) => {
+    for (const id of fromJson<string[]>(packages)) {
+      const list = reasons.get(id) ?? [];
+      if (!list.includes(reason)) list.push(reason);
+      reasons.set(id, list);
+    }
+  };
+  for (const { packages_json, pool, hosts } of await runningBlends(db))
+    add(packages_json, `${pool} attaches it on ${hosts} ${hosts === 1 ? 'host' : 'hosts'}`);
+  for (const { packages_json, pool } of await comingBlends(db))
+    add(packages_json, `a rollout takes ${pool} to it`);
+  for (const { packages_json, pool } of await earlierBlends(db))
+    add(packages_json, `${pool} goes back to it`);
+  return reasons;
+}
+
+function runningBlends(db: Db) {
+  return db
+    .selectFrom('host')
+    .innerJoin('blend', 'blend.id', 'host.blend_id')
+    .innerJoin('pool', 'pool.id', 'host.pool_id')
+    .select(({ fn }) => ['blend.packages_json', 'pool.name as pool', fn.countAll<number>().as('hosts')])
+    .groupBy(['blend.id', 'pool.name'])
+    .execute();
+}
+
+function comingBlends(db: Db) {
+  return db
+    .selectFrom('rollout')
+    .innerJoin('blend', 'blend.id', 'rollout.to_blend_id')
+    .innerJoin('pool', 'pool.id', 'rollout.pool_id')
+    .select(['blend.packages_json', 'pool.name as pool'])
+    .where('rollout.ended_ms', 'is', null)
+    .execute();
+}
+
+/** Of each pool the newest blend before its current one. */
+async function earlierBlends(db: Db): Promise<{ packages_json: string; pool: string }[]> {
+  const rows = await db
+    .selectFrom('pool')
+    .innerJoin('blend as current', 'current.id', 'pool.blend_id')
+    .innerJoin('blend as earlier', (join) =>
+      join.onRef('earlier.pool_id', '=', 'pool.id').onRef('earlier.number', '<', 'current.number'),
+    )
+    .select(['earlier.packages_json', 'pool.name as pool', 'earlier.number'])
+    .orderBy('earlier.number')
+    .execute();
+  return [...new Map(rows.map((row) => [row.pool, row])).values()];
+}
