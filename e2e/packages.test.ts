@@ -135,6 +135,27 @@ describe('Zinnet Browser 141, by what the screens say', () => {
     await visitor.answer('Zinnet Browser 141.0 is offered to hosts.');
   });
 
+  it('is tried on a host for nobody, and what that took is told', async () => {
+    await visitor.sees('Not tried on a host yet; what it takes is guessed from its size.');
+    await speed(60);
+    await visitor.click('Try it on this host');
+    await visitor.sees(/\d+ reads on the share, \d+ ms to mount, 35 ms to register; measured on WCL-PB-01/);
+    await speed(0);
+  });
+
+  it('against the version that hosts have, it says what an update costs', async () => {
+    const { packageId, version } = await version141();
+    await open(`/packages/${packageId}/compare`);
+    await visitor.sees('Only files that are new');
+    await visitor.sees(/1[0-9]{2} hosts would read that in full/);
+    expect(version).toBe('141.0');
+    expect(await visitor.violations()).toEqual([]);
+    await open(`/packages/${packageId}/keep`);
+    await visitor.sees('contact-centre attaches it on 22 hosts');
+    expect(await visitor.violations()).toEqual([]);
+    await open(`/packages/capture/${(await version141()).captureId}`);
+  });
+
   it('shows what is inside, and gives a file out of it', async () => {
     await visitor.click('Look inside');
     await visitor.type('Filter what is inside', 'templates/template-');
@@ -163,6 +184,11 @@ describe('Zinnet Browser 141, by what the screens say', () => {
     await speed(0);
     expect((await version141()).usedBy).toEqual(['pilot-bench']);
     expect(await app.api(`/rollouts/${rollout}`)).toMatchObject({ failed: 0 });
+    await open(`/pools/${pilot?.id}?host=WCL-PB-01`);
+    await visitor.sees('7 containers mounted, all that its blend says.');
+    await visitor.sees(/Zinnet Browser 141\.0 Zinnet Browser containers\//);
+    await visitor.click('Check now');
+    await visitor.sees(/Its agent looks again/);
     await open(`/access?user=${await someoneOf('Pilot group')}`);
     await visitor.sees('Zinnet Browser 141.0 is live and attached to pilot-bench');
     const [agent] = await app.api<{ account: string }[]>('/estate/users?q=contact-centre%20agent&limit=1');
@@ -237,6 +263,25 @@ describe('each application of the demo gets its verdict, with the evidence', () 
       before[0],
     );
     expect(await cost()).not.toEqual(before);
+  });
+});
+
+describe('file shares', () => {
+  it('say whether they carry it, and who may read too much; the rights are set with one click', async () => {
+    await open('/packages/shares');
+    await visitor.answer('The share containers carries it with 30 % to spare.');
+    await visitor.sees(/reads a second in the busiest minute of 0[5-9]:00/);
+    await visitor.sees('people may read it, though only hosts have to');
+    await visitor.click('Set the rights');
+    await visitor.page.waitForFunction(() => !document.body.innerText.includes('people may read it'));
+    expect(await visitor.violations()).toEqual([]);
+  });
+  it('a steady load that is too much takes another share, and the answer says so', async () => {
+    const field = await visitor.page.waitForSelector('.placement-inputs label:nth-of-type(4) input');
+    await field?.click({ count: 3 });
+    await visitor.page.keyboard.type('900\t');
+    await visitor.answer('The share containers-fast carries it with 30 % to spare.');
+    await visitor.sees('no: it serves 700 operations a second with 30 % to spare');
   });
 });
 

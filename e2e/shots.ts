@@ -87,6 +87,7 @@ try {
   await visitor.sees('Everything holds');
   await shot('packages-containers', `/packages/capture/${captureId}/container`, 'Everything holds');
   await shot('packages-certificates', '/packages/certificates', 'can sign for hosts');
+  await shot('packages-shares', '/packages/shares', 'carries it');
   await shot('pools', `/pools/${pool('desk-staff')}`, 'Through the day');
   await shot('pools-new', '/pools/new', 'Does it fit?');
   await shot('rollouts-plan', `/rollouts/new?pool=${pool('reading-rooms')}`, 'What else would work');

@@ -1,8 +1,11 @@
 import { Button } from 'antd';
-import { useState } from 'react';
+import { Fragment, useState } from 'react';
 import type { CheckFinding, PackageState, PackageVersion } from '@vatline/contract/package';
+import { api } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { day, longDay, plural, size } from '../parts/format.ts';
+import { JobCard } from '../parts/job.tsx';
+import { AttachTrial } from './attach-trial.tsx';
 import { ContainerContents } from './container-contents.tsx';
 import { ContainerSizes } from './container-sizes.tsx';
 import { SigningBar } from './signing-bar.tsx';
@@ -36,10 +39,14 @@ export function ContainerCard({ version }: { version: PackageVersion }) {
           <Button size="small" href={`/api/v1/package-versions/${version.id}/download`}>
             Download
           </Button>
+          <Button size="small" href={`/api/v1/package-versions/${version.id}/bom`}>
+            Bill of materials
+          </Button>
         </span>
       </div>
       <ContainerSizes version={version} />
       <SigningBar version={version} />
+      <VersionJob version={version} />
       {version.verified && (
         <Verified findings={version.verified.findings} at={day(version.verified.at, zone)} />
       )}
@@ -58,12 +65,54 @@ export function ContainerCard({ version }: { version: PackageVersion }) {
         </dd>
         <dt>Opens with</dt>
         <dd>{version.entryPoints.map((entry) => `${entry.name} (${entry.path})`).join(', ')}</dd>
+        <Says version={version} />
+        <dt>Lies on</dt>
+        <dd>{version.share ? <span className="mono">{version.share}</span> : 'no share yet'}</dd>
         <dt>Attached on</dt>
         <dd>{version.usedBy.join(', ') || 'no pool'}</dd>
+        {version.share && (
+          <>
+            <dt>Sign-in</dt>
+            <dd>
+              <AttachTrial version={version} />
+            </dd>
+          </>
+        )}
       </dl>
       {isOpen && <ContainerContents versionId={version.id} />}
     </section>
   );
+}
+
+/** What else the manifest says. */
+function Says({ version: { details } }: { version: PackageVersion }) {
+  const rows = [
+    ['About', details.description],
+    ['Licence', details.licence],
+    ['Needs', details.dependencies?.map((one) => `${one.name} ${one.range}`).join(', ')],
+    ['Variables', details.environment?.map((one) => `${one.name}=${one.value}`).join(', ')],
+    [
+      'On the host',
+      details.attach &&
+        `attached ${details.attach.timing}; if that fails, ${details.attach.onFailure}; sets ${plural(details.settings ?? 0, 'value')}`,
+    ],
+    ['Notes', details.notes],
+  ] as const;
+  return rows.map(([term, text]) =>
+    text ? (
+      <Fragment key={term}>
+        <dt>{term}</dt>
+        <dd>{text}</dd>
+      </Fragment>
+    ) : null,
+  );
+}
+
+/** What is being done with it, or why that failed. */
+function VersionJob({ version }: { version: PackageVersion }) {
+  const { data } = api.useJobsQuery({ query: { subject: `package-version:${version.id}`, limit: 1 } });
+  const job = version.activeJob ?? data?.[0];
+  return job && job.state !== 'done' ? <JobCard job={job} open={job.state === 'failed'} /> : null;
 }
 
 function Verified({ findings, at }: { findings: readonly CheckFinding[]; at: string }) {

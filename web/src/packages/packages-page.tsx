@@ -9,7 +9,9 @@ import { useEstateTime } from '../shell/clock.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { count, day, plural } from '../parts/format.ts';
+import { CompareVersions } from './compare-versions.tsx';
 import { ContainerCard } from './container-card.tsx';
+import { KeepVersions } from './keep-versions.tsx';
 import { NewCapture } from './new-capture.tsx';
 
 export function usePackageRack() {
@@ -25,6 +27,7 @@ export function PackagesFoot() {
       <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>
       <Link to="/packages/certificates">Signing certificates</Link>
       <Link to="/packages/clashes">Clashes</Link>
+      <Link to="/packages/shares">File shares</Link>
       <Link to="/packages/rules">Noise rules</Link>
     </>
   );
@@ -46,7 +49,9 @@ export function PackagesPage() {
   const { packageId } = useParams();
   const { packages, items } = usePackageRack();
   const first = packages?.find((row) => row.waiting) ?? packages?.[0];
-  const chosen = packages?.find((row) => row.id === packageId);
+  const chosen = packages?.find(
+    (row) => row.id === packageId || row.versions.some((version) => version.id === packageId),
+  );
   return (
     <Station items={items} foot={<PackagesFoot />}>
       {packageId === 'new' ? (
@@ -66,6 +71,7 @@ export function PackagesPage() {
 
 function PackageBench({ row }: { row: PackageSummary }) {
   const navigate = useNavigate();
+  const tab = usePackageTab();
   const [capture, { error, isLoading }] = api.useCaptureMutation();
   const { data: installers = [] } = api.useInstallersQuery({});
   const wanted = installers.filter((installer) => installer.name === row.name).at(-1);
@@ -95,11 +101,41 @@ function PackageBench({ row }: { row: PackageSummary }) {
         </div>
       )}
       <ProblemNote problem={problemOf(error)} />
-      {row.versions.map((version) => (
-        <ContainerCard key={version.id} version={version} />
-      ))}
-      {row.captures.length > 0 && <Captures captures={row.captures} />}
+      {row.versions.length > 0 && <PackageTabs row={row} tab={tab} />}
+      {tab === 'compare' && <CompareVersions row={row} />}
+      {tab === 'keep' && <KeepVersions row={row} />}
+      {tab === 'versions' &&
+        row.versions.map((version) => <ContainerCard key={version.id} version={version} />)}
+      {tab === 'versions' && row.captures.length > 0 && <Captures captures={row.captures} />}
     </section>
+  );
+}
+
+const tabs = [
+  ['versions', 'Versions'],
+  ['compare', 'What changed'],
+  ['keep', 'Which are kept'],
+] as const;
+type Tab = (typeof tabs)[number][0];
+
+function usePackageTab(): Tab {
+  const { tab } = useParams();
+  return tabs.find(([name]) => name === tab)?.[0] ?? 'versions';
+}
+
+function PackageTabs({ row, tab }: { row: PackageSummary; tab: Tab }) {
+  return (
+    <nav className="tabs" aria-label={row.name}>
+      {tabs.map(([name, label]) => (
+        <Link
+          key={name}
+          to={`/packages/${row.id}${name === 'versions' ? '' : `/${name}`}`}
+          aria-current={name === tab ? 'page' : undefined}
+        >
+          {label}
+        </Link>
+      ))}
+    </nav>
   );
 }
 
@@ -111,7 +147,11 @@ function headline(row: PackageSummary): string {
     return row.delivery === 'in the image'
       ? `${row.name} is part of the image.`
       : `${row.name} is not packaged.`;
-  return `${row.name} ${newest.version} is attached on ${poolsOf(row)}.`;
+  const attached = row.versions.filter((version) => version.usedBy.length > 0);
+  if (attached.length === 0) return `${row.name} ${newest.version} is attached on no pool.`;
+  const versions = attached.map((version) => version.version).join(' and ');
+  const verb = attached.length === 1 ? 'is' : row.sideBySide ? 'run side by side,' : 'are';
+  return `${row.name} ${versions} ${verb} attached on ${poolsOf(row)}.`;
 }
 
 function Captures({ captures }: { captures: readonly Capture[] }) {

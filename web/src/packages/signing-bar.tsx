@@ -14,6 +14,7 @@ export function SigningBar({ version }: { version: PackageVersion }) {
   const [sign, signing] = api.useSignMutation();
   const [verify, verifying] = api.useVerifyMutation();
   const [setState, setting] = api.useSetPackageStateMutation();
+  const [offer, offering] = api.useOfferMutation();
   const params = { id: version.id };
   const next = nextStep(version);
   const own = chosen ?? bestOf(certificates)?.id;
@@ -59,8 +60,8 @@ export function SigningBar({ version }: { version: PackageVersion }) {
             size="small"
             {...emphasis('offer')}
             disabled={version.state === 'draft'}
-            loading={setting.isLoading}
-            onClick={() => void setState({ params, body: { state: 'live' } })}
+            loading={offering.isLoading || version.activeJob?.kind === 'offer'}
+            onClick={() => void offer({ params, body: {} })}
           >
             Offer to hosts
           </Button>
@@ -71,7 +72,7 @@ export function SigningBar({ version }: { version: PackageVersion }) {
           </Button>
         )}
       </div>
-      <ProblemNote problem={problemOf(signing.error ?? verifying.error ?? setting.error)} />
+      <ProblemNote problem={problemOf(signing.error ?? verifying.error ?? setting.error ?? offering.error)} />
     </>
   );
 }

@@ -6,6 +6,7 @@ import { dye } from '@vatline/core/dye/dyes';
 import type { Host, PoolDetail } from '@vatline/contract/pool';
 import { plural } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
+import { HostMounts } from './host-mounts.tsx';
 
 type Order = 'name' | 'state';
 
@@ -88,6 +89,7 @@ function HostCard({ host, limit }: { host: Host; limit: number }) {
         {host.nextDye && `, to run ${dye(host.nextDye).letters}`}
       </p>
       {host.note && <p className="attention">{host.note}</p>}
+      <HostMounts name={host.name} />
     </section>
   );
 }

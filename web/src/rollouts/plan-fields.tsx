@@ -72,7 +72,7 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
       <Field
         label="Packages attached"
         fault={request.packageVersionIds.map((_id, i) => fault(`packageVersionIds.${i}`)).find(Boolean)}
-        hint="another version of a package takes the place of the one chosen"
+        hint="another version takes the place of the one chosen, unless both run side by side"
       >
         <Select
           mode="multiple"
@@ -133,9 +133,13 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
   );
 }
 
-/** The version of each package that was chosen last. */
+/** The version of each package that was chosen last; all that were of packages whose versions run side by side. */
 function oneVersionEach(ids: readonly string[], packages: readonly PackageSummary[]): string[] {
-  const packageOf = new Map(packages.flatMap((row) => row.versions.map((v) => [v.id, row.id] as const)));
+  const packageOf = new Map(
+    packages.flatMap((row) =>
+      row.sideBySide ? [] : row.versions.map((version) => [version.id, row.id] as const),
+    ),
+  );
   const last = new Map(ids.map((id) => [packageOf.get(id) ?? id, id]));
   return ids.filter((id) => last.get(packageOf.get(id) ?? id) === id);
 }

@@ -9,6 +9,7 @@ import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { estateEndpoints } from '@vatline/contract/estate';
 import { fragmentEndpoints } from '@vatline/contract/fragment';
 import { handWorkEndpoints } from '@vatline/contract/hand-work';
+import { hostEndpoints } from '@vatline/contract/host';
 import { homeEndpoints, topics, type Topic } from '@vatline/contract/home';
 import { imageEndpoints } from '@vatline/contract/image';
 import { jobEndpoints } from '@vatline/contract/job';
@@ -16,6 +17,7 @@ import { noiseRuleEndpoints } from '@vatline/contract/noise-rules';
 import { packageEndpoints } from '@vatline/contract/package';
 import { poolEndpoints } from '@vatline/contract/pool';
 import { rolloutEndpoints } from '@vatline/contract/rollout';
+import { shareEndpoints } from '@vatline/contract/share';
 
 type AnyEndpoint = Endpoint<z.ZodType, z.ZodType, z.ZodType, z.ZodType>;
 
@@ -121,6 +123,15 @@ export const api = createApi({
     clashes: reads(build, packageEndpoints.clashes, 'packages'),
     certificates: reads(build, packageEndpoints.certificates, 'packages', 'pools'),
     deleteCertificate: does(build, packageEndpoints.deleteCertificate, 'packages'),
+    changePackage: does(build, packageEndpoints.change, 'packages', 'access'),
+    deletePackageVersions: does(build, packageEndpoints.deleteVersions, 'packages', 'estate'),
+    packageComparison: reads(build, packageEndpoints.compareVersions, 'packages', 'pools'),
+    offer: does(build, packageEndpoints.offer, 'packages', 'jobs'),
+    trial: does(build, packageEndpoints.trial, 'packages', 'jobs'),
+    shareDemand: reads(build, shareEndpoints.demand, 'packages', 'estate', 'pools'),
+    setShareRights: does(build, shareEndpoints.setRights, 'packages', 'estate'),
+    hostMounts: reads(build, hostEndpoints.mounts, 'pools', 'packages'),
+    checkHost: does(build, hostEndpoints.check, 'pools', 'estate'),
     setPackageState: does(build, packageEndpoints.setState, 'packages', 'access'),
     pools: reads(build, poolEndpoints.list, 'pools', 'jobs'),
     pool: reads(build, poolEndpoints.get, 'pools', 'jobs'),

@@ -34,7 +34,11 @@ export const router = createBrowserRouter([
         }),
       },
       {
-        path: 'packages/:packageId?',
+        path: 'packages/shares',
+        lazy: async () => ({ Component: (await import('../packages/shares-page.tsx')).SharesPage }),
+      },
+      {
+        path: 'packages/:packageId?/:tab?',
         lazy: async () => ({ Component: (await import('../packages/packages-page.tsx')).PackagesPage }),
       },
       {
