@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import type { Capture } from '@vatline/contract/capture';
+import type { InstallationRow } from '@vatline/contract/installation';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolSummary } from '@vatline/contract/pool';
 import type { RunningApp } from './app.ts';
@@ -282,6 +283,36 @@ describe('file shares', () => {
     await visitor.page.keyboard.type('900\t');
     await visitor.answer('The share containers-fast carries it with 30 % to spare.');
     await visitor.sees('no: it serves 700 operations a second with 30 % to spare');
+  });
+});
+
+describe('installed by agents', () => {
+  const command = '"{folder}\\setup.exe" /quiet /log "{log}"';
+  it('what hosts would make of it follows every field', async () => {
+    await open('/packages/installed');
+    await visitor.answer('Lanrick Ledger 4.0 would be installed on 22 of 22 hosts.');
+    await visitor.sees('In this order: Quaybolt Runtime 5.2, then Lanrick Ledger 4.0.');
+    await visitor.type('System at least', '25');
+    await visitor.answer('Lanrick Ledger 4.0 would be installed on 0 of 22 hosts.');
+    await visitor.sees('it needs system 25, the host has Desktop OS');
+    await visitor.type('System at least', '24');
+    await visitor.answer('22 of 22 hosts');
+    await visitor.type('Install command', 'setup.exe');
+    await visitor.sees('has no silent switch such as /quiet; it would wait for a click that nobody makes');
+    await visitor.type('Install command', command);
+    expect(await visitor.violations()).toEqual([]);
+  });
+  it('agents install it after the quiet hours, what it needs first, and report', async () => {
+    await visitor.click('Give it to the agents');
+    await visitor.sees('waiting until');
+    const isAtWork = async () =>
+      (await app.api<InstallationRow[]>('/installations')).some((row) => row.activeJob !== null);
+    while (await isAtWork()) await app.api('/estate/clock', { action: 'next event' });
+    await visitor.answer(/Lanrick Ledger 4.0: (\d+ failed, )?\d+ installed/);
+    await visitor.sees(/ran "System\/Agent\/Lanrick Ledger 4.0/);
+    await open('/packages/installed');
+    await visitor.clickText('Quaybolt Runtime 5.2');
+    await visitor.answer(/Quaybolt Runtime 5.2: .*\d+ installed/);
   });
 });
 

@@ -39,9 +39,6 @@ try {
     for (const element of document.querySelectorAll('*')) element.scrollTop = 0;
   });
   await visitor.page.screenshot({ path: join(folder, 'images-recipe.png') as `${string}.png` });
-  await visitor.page.goto(`${app.address}/images/${staff?.id}/text`);
-  await visitor.page.waitForSelector('.cm-content');
-  await shot('images-text', `/images/${staff?.id}/text`, 'mediaDigest');
   await visitor.page.goto(`${app.address}/images/${staff?.id}/schedule`);
   await visitor.click('Cut it by a schedule');
   await visitor.click('Add the pilot');
@@ -54,7 +51,6 @@ try {
   await visitor.sees(/needs? \d+ processor/);
   await visitor.page.screenshot({ path: join(folder, 'images-hardware.png') as `${string}.png` });
   await shot('images-compare', `/images/${staff?.id}/compare`, 'updates added');
-  await shot('images-builds', `/images/${staff?.id}/builds`, 'none took longer than usual');
   await shot('images-fragments', '/images/fragments', 'behind by 1');
   await app.api('/estate/clock', { action: 'rate', rate: 600 });
   await visitor.page.goto(`${app.address}/images/${maps?.id}/hand`);
@@ -86,7 +82,7 @@ try {
   await visitor.click('Verify');
   await visitor.sees('Everything holds');
   await shot('packages-containers', `/packages/capture/${captureId}/container`, 'Everything holds');
-  await shot('packages-certificates', '/packages/certificates', 'can sign for hosts');
+  await shot('packages-installed', '/packages/installed', 'If it was begun now');
   await shot('packages-shares', '/packages/shares', 'carries it');
   await shot('pools', `/pools/${pool('desk-staff')}`, 'Through the day');
   await shot('pools-new', '/pools/new', 'Does it fit?');

@@ -254,6 +254,33 @@ describe('vatline', () => {
     expect([files.sort(), removed, changed]).toEqual([listed.sort(), [], []]);
   });
 
+  it('compare takes a rule file, as the screen writes it; a fault is told with its line', () => {
+    const rules = [
+      'rules:',
+      '  - id: setups',
+      '    action: keep',
+      '    expression: ^Temp/.*\\.cab$',
+      '    reason: needed',
+      '  - id: programs',
+      '    action: drop',
+      '    kinds: [file]',
+      "    glob: '**/*.exe'",
+      '    reason: a try',
+    ];
+    writeFileSync(join(work, 'rules.yaml'), rules.join('\n'));
+    const compare = (file: string) =>
+      vatline('compare', 'before.jsonl', 'after.jsonl', '--rules', file, '--json');
+    const answer = compare('rules.yaml').json() as unknown as {
+      added: { path?: string }[];
+      dropped: { rule: string }[];
+    };
+    expect(answer.dropped.map((row) => row.rule)).toEqual(['programs']);
+    expect(answer.added.some((entry) => entry.path === 'Temp/setup.cab')).toBe(true);
+    writeFileSync(join(work, 'bad.yaml'), rules.slice(0, 3).join('\n'));
+    const { status, stderr } = compare('bad.yaml');
+    expect([status, /line 2, column 5: rules\.0\.reason has no reason/.test(stderr)]).toEqual([2, true]);
+  });
+
   it('scan writes the header and then one entry a line', () => {
     const lines = vatline('scan', 'machine')
       .stdout.trim()

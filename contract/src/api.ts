@@ -10,6 +10,7 @@ import { handWorkEndpoints } from './hand-work.ts';
 import { hostEndpoints } from './host.ts';
 import { homeEndpoints } from './home.ts';
 import { imageEndpoints } from './image.ts';
+import { installationEndpoints } from './installation.ts';
 import { jobEndpoints } from './job.ts';
 import { noiseRuleEndpoints } from './noise-rules.ts';
 import { packageEndpoints } from './package.ts';
@@ -27,6 +28,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   captures: captureEndpoints,
   noiseRules: noiseRuleEndpoints,
   packages: packageEndpoints,
+  installations: installationEndpoints,
   shares: shareEndpoints,
   pools: poolEndpoints,
   hosts: hostEndpoints,

@@ -19,6 +19,9 @@ import { materialRoutes } from './image/materials.ts';
 import { imageJobs } from './image/jobs.ts';
 import { imageRoutes } from './image/routes.ts';
 import { ImageStore } from './image/store.ts';
+import { installJob } from './installed/install-job.ts';
+import { installationRoutes } from './installed/routes.ts';
+import { InstallationStore } from './installed/store.ts';
 import { packageJobs } from './package/jobs.ts';
 import { captureRoutes } from './package/capture-routes.ts';
 import { certificateRoutes } from './package/certificate-routes.ts';
@@ -94,6 +97,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   const images = new ImageStore(parts);
   const packages = new PackageStore(parts);
   const certificates = new CertificateStore(parts);
+  const installations = new InstallationStore(parts);
   const pools = new PoolStore(parts);
   const rollouts = new RolloutStore(parts, pools);
   const engine = new RolloutEngine(parts, pools, rollouts, new HostWork(parts, pools, rollouts));
@@ -101,12 +105,13 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   const schedules = new CutSchedules(parts, images, followUps);
   imageJobs(parts, images);
   packageJobs(parts, packages);
+  jobs.register(installJob(parts, installations));
   poolJobs(parts);
   if (options.demo)
     await fillDemo(
       parts,
       estate,
-      { images, packages, pools, certificates },
+      { images, packages, pools, certificates, installations },
       options.onProgress ?? (() => undefined),
     );
   await images.indexOlderVersions();
@@ -131,6 +136,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   ruleRoutes(v1, parts, packages);
   libraryRoutes(v1, parts, packages);
   shareRoutes(v1, parts, packages);
+  installationRoutes(v1, parts, installations);
   versionRoutes(v1, parts, packages, certificates);
   certificateRoutes(v1, parts, certificates);
   poolRoutes(v1, parts, pools);

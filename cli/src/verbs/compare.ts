@@ -1,8 +1,8 @@
 import type { Command } from 'commander';
-import { parse } from 'yaml';
-import { entryKinds, entryName, type EntryKind } from '@vatline/core/image/inventory';
+import { readRuleFile } from '@vatline/contract/rule-file';
+import { entryName } from '@vatline/core/image/inventory';
 import { countChanges, dropNoise, type CaptureComparison, type NoiseRule } from '@vatline/core/package/noise';
-import { refuse, ok, type Result } from '@vatline/core/result';
+import { refuseAll, type Result } from '@vatline/core/result';
 import { compareInventoryFiles } from '@vatline/files/inventory-file';
 import { orBadInput, print, readInput } from '../outcome.ts';
 
@@ -12,7 +12,7 @@ export function addCompare(program: Command): void {
     .description('what lies between two inventories')
     .argument('<before>')
     .argument('<after>')
-    .option('--rules <file>', 'noise rules of your own, as YAML')
+    .option('--rules <file>', 'a rule file with noise rules of your own')
     .option('--json', 'print the whole answer as JSON')
     .action((before: string, after: string, options: { rules?: string; json?: boolean }) => {
       const own = options.rules ? orBadInput(options.rules, readRules(readInput(options.rules))) : [];
@@ -22,37 +22,16 @@ export function addCompare(program: Command): void {
     });
 }
 
-/** Reads a list of `{glob, action?, kinds?, reason?, id?}`. */
+/** A rule file; of each fault the line and column are told. */
 function readRules(text: string): Result<NoiseRule[]> {
-  let list: unknown;
-  try {
-    list = parse(text);
-  } catch (error) {
-    return refuse('', error instanceof Error ? error.message : String(error));
-  }
-  if (!Array.isArray(list)) return refuse('', 'is not a list of rules');
-  const rules: NoiseRule[] = [];
-  for (const [i, item] of (list as Record<string, unknown>[]).entries()) {
-    const where = `rule ${i + 1}`;
-    if (typeof item?.['glob'] !== 'string') return refuse(where, 'has no "glob"');
-    const action = item['action'] ?? 'drop';
-    if (action !== 'drop' && action !== 'keep') return refuse(where, 'has an action other than drop or keep');
-    const kinds = item['kinds'];
-    if (
-      kinds !== undefined &&
-      !(Array.isArray(kinds) && kinds.every((k) => entryKinds.includes(k as EntryKind)))
-    ) {
-      return refuse(where, `has kinds that are not a list of ${entryKinds.join(', ')}`);
-    }
-    rules.push({
-      id: typeof item['id'] === 'string' ? item['id'] : where,
-      action,
-      glob: item['glob'],
-      reason: typeof item['reason'] === 'string' ? item['reason'] : 'your rule',
-      ...(kinds ? { kinds: kinds as EntryKind[] } : {}),
-    });
-  }
-  return ok(rules);
+  const read = readRuleFile(text);
+  if (read.ok) return read;
+  return refuseAll(
+    read.error.map(({ line, column, path, message }) => ({
+      path: `line ${line}, column ${column}`,
+      message: `${path} ${message}`.trim(),
+    })),
+  );
 }
 
 /** Written piece by piece: a million entries do not fit one string. */

@@ -18,6 +18,7 @@ import { buildMachineName } from '../image/build-job.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
 import { addRuleRevision, USUAL_RULES } from '../package/rule-sets.ts';
 import { newId } from '../platform/ids.ts';
+import { fillInstallations } from './fill-installations.ts';
 import { DEMO_SHARE, fillPackages } from './fill-packages.ts';
 import type { Made, Stores } from './made.ts';
 import type { Note } from '../platform/journal.ts';
@@ -72,6 +73,7 @@ export async function fillDemo(
   for (const [i, line] of planLines().entries()) await fillLine(estate, stores, line, made, start, i);
   await fillPackages(parts, estate, stores, made, start, say);
   for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);
+  await fillInstallations(parts, estate, stores.installations);
   await estate.seedDrift('WCL-DS-007', drift);
   await fillAssignments(parts, made);
   const notes: Note[] = [];

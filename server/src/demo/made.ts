@@ -1,5 +1,6 @@
 /** What filling the demo works with: the stores it fills, and what is there already. */
 import type { ImageStore } from '../image/store.ts';
+import type { InstallationStore } from '../installed/store.ts';
 import type { CertificateStore } from '../package/certificates.ts';
 import type { PackageStore } from '../package/store.ts';
 import type { PoolStore } from '../pool/store.ts';
@@ -9,6 +10,7 @@ export interface Stores {
   readonly images: ImageStore;
   readonly packages: PackageStore;
   readonly pools: PoolStore;
+  readonly installations: InstallationStore;
 }
 
 /** Version ids by line key and number, and by package name and version. */

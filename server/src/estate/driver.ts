@@ -11,6 +11,8 @@ import type { Hardware } from '@vatline/core/image/hardware';
 import type { BuildSources } from '@vatline/core/image/sources';
 import type { Group } from '@vatline/core/access/see-as';
 import type { Entry } from '@vatline/core/image/inventory';
+import type { HostFacts } from '@vatline/core/installed/evaluate';
+import type { Installation } from '@vatline/core/installed/installation';
 import type { EntryPoint } from '@vatline/core/package/manifest';
 import type { Instant } from '@vatline/core/time/instant';
 
@@ -247,6 +249,32 @@ export interface HostAgents {
   trial(key: string, host: string, wanted: WantedMount, entryPoints: number): Promise<Operation>;
 }
 
+/** What the agent of a host is to install, and from when on. */
+export interface InstallOrder {
+  readonly installation: Installation;
+  readonly notBefore: Instant;
+}
+
+/** What an agent reports; `ran` with the exit code of the installer. */
+export interface AgentInstallReport {
+  readonly state: 'not applicable' | 'detected already' | 'ran' | 'failed';
+  readonly code: number | null;
+  readonly why: string;
+  /** The command that was run, its placeholders filled; empty where none was. */
+  readonly command: string;
+}
+
+/** Installs applications on hosts, through their agents. */
+export interface HostInstaller {
+  /** What agents tell of their hosts; a host that told nothing yet is left out. */
+  facts(hosts: readonly string[]): Promise<ReadonlyMap<string, HostFacts>>;
+  /**
+   * Lets the agent look at its first check from then on whether it applies, and run the installer if
+   * it does. The result is an `AgentInstallReport` as JSON.
+   */
+  install(key: string, host: string, order: InstallOrder): Promise<Operation>;
+}
+
 /** A pool as those who deal out its sessions see it. */
 export interface PoolLoad {
   readonly pool: string;
@@ -287,6 +315,8 @@ export interface PackagingMachine {
   /** Runs an installer; the result is its exit code, 3010 when it wants a restart to finish. */
   install(key: string, folder: string, installer: string): Promise<Operation>;
   restart(key: string, folder: string): Promise<Operation>;
+  /** Puts the files that an installer brings into a folder, as its source. */
+  source(folder: string, installer: string): Promise<void>;
   /** Services, tasks, registry values and shortcuts of the machine now, which are not files. */
   settings(folder: string): Promise<readonly Entry[]>;
 }
@@ -305,6 +335,7 @@ export interface EstateDriver {
   readonly broker: Broker;
   readonly share: FileShare;
   readonly agents: HostAgents;
+  readonly installer: HostInstaller;
   readonly trust: TrustStores;
   readonly activity: UserActivity;
   readonly packaging: PackagingMachine;

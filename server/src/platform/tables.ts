@@ -209,6 +209,25 @@ export interface Tables {
     rules_revision: number;
     draft_json: string | null;
   };
+  installation: {
+    id: string;
+    name: string;
+    version: string;
+    installation_json: string;
+    archive_digest: string | null;
+    archive_bytes: number | null;
+    archive_files: number | null;
+    created_ms: number;
+  };
+  install_report: {
+    installation_id: string;
+    host: string;
+    state: string;
+    code: number | null;
+    why: string;
+    /** When it ended, or when its agent is to begin. */
+    at_ms: number;
+  };
   rule_set_revision: {
     name: string;
     revision: number;

@@ -27,6 +27,7 @@ export function PackagesFoot() {
       <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>
       <Link to="/packages/certificates">Signing certificates</Link>
       <Link to="/packages/clashes">Clashes</Link>
+      <Link to="/packages/installed">Installed by agents</Link>
       <Link to="/packages/shares">File shares</Link>
       <Link to="/packages/rules">Noise rules</Link>
     </>

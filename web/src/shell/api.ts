@@ -12,6 +12,7 @@ import { handWorkEndpoints } from '@vatline/contract/hand-work';
 import { hostEndpoints } from '@vatline/contract/host';
 import { homeEndpoints, topics, type Topic } from '@vatline/contract/home';
 import { imageEndpoints } from '@vatline/contract/image';
+import { installationEndpoints } from '@vatline/contract/installation';
 import { jobEndpoints } from '@vatline/contract/job';
 import { noiseRuleEndpoints } from '@vatline/contract/noise-rules';
 import { packageEndpoints } from '@vatline/contract/package';
@@ -128,6 +129,13 @@ export const api = createApi({
     packageComparison: reads(build, packageEndpoints.compareVersions, 'packages', 'pools'),
     offer: does(build, packageEndpoints.offer, 'packages', 'jobs'),
     trial: does(build, packageEndpoints.trial, 'packages', 'jobs'),
+    installations: reads(build, installationEndpoints.list, 'packages', 'jobs'),
+    createInstallation: does(build, installationEndpoints.create, 'packages'),
+    keepInstallation: does(build, installationEndpoints.keep, 'packages'),
+    removeInstallation: does(build, installationEndpoints.remove, 'packages'),
+    forecastInstallation: does(build, installationEndpoints.forecast),
+    beginInstallation: does(build, installationEndpoints.begin, 'packages', 'jobs'),
+    installReport: reads(build, installationEndpoints.report, 'packages', 'jobs'),
     shareDemand: reads(build, shareEndpoints.demand, 'packages', 'estate', 'pools'),
     setShareRights: does(build, shareEndpoints.setRights, 'packages', 'estate'),
     hostMounts: reads(build, hostEndpoints.mounts, 'pools', 'packages'),

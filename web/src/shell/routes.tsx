@@ -34,6 +34,10 @@ export const router = createBrowserRouter([
         }),
       },
       {
+        path: 'packages/installed/:id?',
+        lazy: async () => ({ Component: (await import('../installed/installed-page.tsx')).InstalledPage }),
+      },
+      {
         path: 'packages/shares',
         lazy: async () => ({ Component: (await import('../packages/shares-page.tsx')).SharesPage }),
       },

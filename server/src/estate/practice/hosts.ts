@@ -10,13 +10,13 @@ import type { PracticeOperations } from './operations.ts';
 
 const CHECK_MS = 5 * MINUTE;
 /** A silent agent is given up after three checks. */
-const PATIENCE_MS = 3 * CHECK_MS;
+export const PATIENCE_MS = 3 * CHECK_MS;
 const MOUNT_MS = 20_000;
 /** An agent that is asked answers after so long. */
 const ANSWER_MS = 4_000;
 
 /** The next check of a host's agent after an instant; each host has its own second in the five minutes. */
-function nextCheckOf(host: string, after: Instant): Instant {
+export function nextCheckOf(host: string, after: Instant): Instant {
   const offset = (hash32(host) % 300) * 1000;
   return after - ((after - offset) % CHECK_MS) + CHECK_MS;
 }

@@ -71,6 +71,14 @@ export class PracticePackaging implements PackagingMachine {
     });
   }
 
+  async source(folder: string, installer: string): Promise<void> {
+    const plan = await this.plan(installer);
+    writeAll(folder, [
+      { path: 'setup.txt', content: Buffer.from(`Setup of ${plan.name} ${plan.version}\n`) },
+    ]);
+    writeAll(folder, generatePayload(plan));
+  }
+
   async settings(folder: string): Promise<Entry[]> {
     const { quiet, installed, pending } = stateOf(folder);
     const start = quiet ? 'disabled' : 'automatic';

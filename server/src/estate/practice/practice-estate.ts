@@ -13,6 +13,7 @@ import { PracticeBroker, PracticeDirectory } from './directory.ts';
 import { PracticeClock } from './clock.ts';
 import type { GuestChange } from './guest-changes.ts';
 import { PracticeOperations } from './operations.ts';
+import { PracticeInstaller } from './install-agent.ts';
 import { PracticePackaging } from './packaging.ts';
 import { PracticeShare } from './share.ts';
 import { PracticeTrust } from './trust.ts';
@@ -39,6 +40,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     readonly broker: PracticeBroker,
     readonly share: PracticeShare,
     readonly agents: PracticeAgents,
+    readonly installer: PracticeInstaller,
     readonly activity: PracticeActivity,
     readonly packaging: PracticePackaging,
     readonly trust: PracticeTrust,
@@ -54,15 +56,17 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     const clock = await PracticeClock.open(db, operations, monotonic);
     operations.now = () => clock.now();
     const share = new PracticeShare(db, join(dirname(path), 'shares'));
+    const hypervisor = new PracticeHypervisor(db, operations);
     return new PracticeEstate(
       db,
       clock,
       operations,
-      new PracticeHypervisor(db, operations),
+      hypervisor,
       await PracticeDirectory.open(db, operations),
       new PracticeBroker(db, operations),
       share,
       new PracticeAgents(db, operations, share),
+      new PracticeInstaller(db, operations, () => hypervisor.traits()),
       new PracticeActivity(db, operations, clock.zone, seed),
       new PracticePackaging(db, operations),
       new PracticeTrust(db),

@@ -4,6 +4,7 @@ const stations: Record<string, string> = {
   pool: 'pools',
   capture: 'packages/capture',
   'package-version': 'packages',
+  installation: 'packages/installed',
 };
 
 export function subjectAddress(subject: string): string {

@@ -9,6 +9,7 @@ import { imageDepth } from './0006-image-depth.ts';
 import { packagesDepth } from './0007-packages-depth.ts';
 import { captureDepth } from './0008-capture-depth.ts';
 import { versionsAndHosts } from './0009-versions-and-hosts.ts';
+import { installed } from './0010-installed.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -20,4 +21,5 @@ export const migrations: Record<string, Migration> = {
   '0007-packages-depth': packagesDepth,
   '0008-capture-depth': captureDepth,
   '0009-versions-and-hosts': versionsAndHosts,
+  '0010-installed': installed,
 };

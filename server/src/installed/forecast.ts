@@ -1,0 +1,72 @@
+/** What an installation would do on every host of its rule group, by what is on them now. */
+import type { InstallForecast } from '@vatline/contract/installation';
+import { evaluate, isInHosts, mayBegin } from '@vatline/core/installed/evaluate';
+import { installationFaults, type Installation } from '@vatline/core/installed/installation';
+import { installationOrder } from '@vatline/core/installed/order';
+import type { Parts } from '../platform/parts.ts';
+import type { InstallationStore } from './store.ts';
+
+export async function forecastInstallation(
+  parts: Parts,
+  store: InstallationStore,
+  id: string,
+  installation: Installation,
+): Promise<InstallForecast> {
+  const known = (await store.all()).filter((row) => row.id !== id).map((row) => row.installation);
+  const order = installationOrder(installation, known);
+  const hosts = await hostsOf(parts, installation.hosts);
+  const { installer, clock } = parts.estate;
+  const facts = await installer.facts(hosts.map((host) => host.name));
+  const begin = mayBegin(clock.now(), quietOf(installation), installation.deadline, clock.zone);
+  return {
+    faults: [...installationFaults(installation), ...(order.ok ? [] : order.error)],
+    order: order.ok ? order.value.map((one) => `${one.name} ${one.version}`) : [],
+    hosts: hosts.flatMap(({ name, pool }): InstallForecast['hosts'] => {
+      const own = facts.get(name);
+      if (!own)
+        return [
+          { host: name, pool, state: 'not applicable', why: ['its agent told nothing yet'], from: null },
+        ];
+      const verdict = evaluate(installation, own);
+      switch (verdict.state) {
+        case 'to install':
+          return [
+            {
+              host: name,
+              pool,
+              state: verdict.state,
+              why: verdict.replaces.map((one) => `in place of ${one}`),
+              from: begin,
+            },
+          ];
+        case 'detected already':
+          return [{ host: name, pool, state: verdict.state, why: [...verdict.by], from: null }];
+        default:
+          return [{ host: name, pool, state: verdict.state, why: [...verdict.why], from: null }];
+      }
+    }),
+  };
+}
+
+/** Quiet hours that cannot be read are none, until they are mended. */
+function quietOf(installation: Installation): Installation['quietHours'] {
+  const faults = installationFaults(installation);
+  return faults.some((fault) => fault.path.startsWith('quietHours')) ? null : installation.quietHours;
+}
+
+export interface GroupedHost {
+  readonly name: string;
+  readonly pool: string;
+  readonly machineId: string;
+}
+
+/** Hosts of a rule group, by name. */
+export async function hostsOf({ db }: Pick<Parts, 'db'>, group: string): Promise<GroupedHost[]> {
+  const rows = await db
+    .selectFrom('host')
+    .innerJoin('pool', 'pool.id', 'host.pool_id')
+    .select(['host.name', 'pool.name as pool', 'host.machine_id as machineId'])
+    .orderBy('host.name')
+    .execute();
+  return rows.filter((row) => isInHosts(group, row.name));
+}

@@ -1,0 +1,140 @@
+/** Installed delivery over HTTP. */
+import { rmSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Router } from 'express';
+import { installationEndpoints } from '@vatline/contract/installation';
+import { installationFaults, newInstallation, type Installation } from '@vatline/core/installed/installation';
+import { installationOrder } from '@vatline/core/installed/order';
+import { InputError } from '@vatline/files/input-error';
+import { unpackPayload } from '@vatline/files/payload';
+import { readForm } from '../platform/form.ts';
+import { serve } from '../platform/http.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { conflict, invalid } from '../platform/problem.ts';
+import { forecastInstallation, hostsOf } from './forecast.ts';
+import type { InstallInput } from './install-job.ts';
+import type { InstallationStore } from './store.ts';
+
+const MOST_BYTES = 8e9;
+
+export function installationRoutes(router: Router, parts: Parts, store: InstallationStore): void {
+  const { journal, estate, jobs } = parts;
+
+  serve(router, installationEndpoints.list, () => store.list());
+
+  serve(router, installationEndpoints.create, async ({ body }) => {
+    if (body.installer === null) {
+      const id = await store.add(newInstallation({ name: '', publisher: '', version: '' }));
+      journal.tell('packages');
+      return { id };
+    }
+    const installer = (await estate.packaging.installers()).find((row) => row.id === body.installer);
+    if (!installer)
+      throw invalid([
+        { path: 'installer', message: `The packaging machine has no installer "${body.installer}"` },
+      ]);
+    const { name, publisher, version } = installer;
+    const id = await store.add(newInstallation({ name, publisher, version }));
+    const folder = join(parts.dataFolder, 'uploads', newId('source'));
+    try {
+      await estate.packaging.source(folder, installer.id);
+      await store.setSource(id, folder);
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
+    journal.tell('packages');
+    return { id };
+  });
+
+  // A form, not JSON, so it stands outside the checked endpoints.
+  router.post('/installations/:id/source', async (request, response) => {
+    const { id } = await store.row(request.params.id);
+    const folder = join(parts.dataFolder, 'uploads', newId('source'));
+    try {
+      const form = await readForm(request, folder, { source: 'source.archive' }, MOST_BYTES);
+      const archive = form.files.get('source');
+      if (archive === undefined) throw invalid([{ path: 'source', message: 'is missing; choose a file' }]);
+      if (form.faults.length > 0) throw invalid(form.faults);
+      await unpackPayload(archive, join(folder, 'source'));
+      await store.setSource(id, join(folder, 'source'));
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      throw invalid(
+        error.faults.map((one) => ({ path: 'source', message: `${one.path} ${one.message}`.trim() })),
+      );
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
+    journal.tell('packages');
+    response.json({ done: true });
+  });
+
+  serve(router, installationEndpoints.keep, async ({ params, body }) => {
+    await refuseAtWork(parts, params.id);
+    await store.keep(params.id, body);
+    journal.tell('packages');
+    return { done: true as const };
+  });
+
+  serve(router, installationEndpoints.remove, async ({ params }) => {
+    await refuseAtWork(parts, params.id);
+    await store.remove(params.id);
+    journal.tell('packages');
+    return { done: true as const };
+  });
+
+  serve(router, installationEndpoints.forecast, async ({ params, body }) => {
+    await store.row(params.id);
+    const answer = await forecastInstallation(parts, store, params.id, body);
+    return { ...answer, faults: answer.faults.map((fault) => ({ ...fault })) };
+  });
+
+  serve(router, installationEndpoints.begin, async ({ params }) => {
+    const installation = await store.installation(params.id);
+    await refuseFaulty(parts, store, params.id, installation);
+    for (const id of await store.idsOfNeeded(params.id)) await store.forgetReports(id);
+    const input: InstallInput = { installationId: params.id };
+    const jobId = await jobs.start({
+      kind: 'install',
+      title: `Install ${installation.name} ${installation.version} on ${installation.hosts}`,
+      subject: `installation:${params.id}`,
+      input,
+    });
+    journal.tell('packages', 'jobs');
+    return { jobId };
+  });
+
+  serve(router, installationEndpoints.report, async ({ params }) => {
+    await store.row(params.id);
+    return store.reports(params.id);
+  });
+}
+
+async function refuseAtWork({ jobs }: Parts, id: string): Promise<void> {
+  const job = await jobs.activeOn(`installation:${id}`);
+  if (job) throw conflict(`“${job.title}” is at work; cancel it first`);
+}
+
+async function refuseFaulty(
+  parts: Parts,
+  store: InstallationStore,
+  id: string,
+  installation: Installation,
+): Promise<void> {
+  const { archive_digest } = await store.row(id);
+  const known = (await store.all()).filter((row) => row.id !== id).map((row) => row.installation);
+  const order = installationOrder(installation, known);
+  const hosts = await hostsOf(parts, installation.hosts);
+  const faults = [
+    ...installationFaults(installation),
+    ...(order.ok ? [] : order.error),
+    ...(archive_digest === null
+      ? [{ path: 'source', message: 'is missing; give the folder with its setup' }]
+      : []),
+    ...(hosts.length === 0 && installation.hosts.trim() !== ''
+      ? [{ path: 'hosts', message: 'is the name of no host' }]
+      : []),
+  ];
+  if (faults.length > 0) throw invalid(faults);
+}

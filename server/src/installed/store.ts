@@ -1,0 +1,175 @@
+/** Installations and what came of them: rows in the database, archives in a folder. */
+import { existsSync, mkdirSync, renameSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import type { InstallationRow, InstallReport } from '@vatline/contract/installation';
+import type { Installation } from '@vatline/core/installed/installation';
+import { installationOrder } from '@vatline/core/installed/order';
+import { archiveFolder } from '@vatline/files/archive-folder';
+import type { Selectable } from 'kysely';
+import { fromJson } from '../platform/database.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+import type { Tables } from '../platform/tables.ts';
+
+type Row = Selectable<Tables['installation']>;
+
+export class InstallationStore {
+  constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
+
+  async row(id: string): Promise<Row> {
+    const row = await this.parts.db
+      .selectFrom('installation')
+      .selectAll()
+      .where('id', '=', id)
+      .executeTakeFirst();
+    if (!row) throw notFound('such installation');
+    return row;
+  }
+
+  async installation(id: string): Promise<Installation> {
+    return fromJson<Installation>((await this.row(id)).installation_json);
+  }
+
+  async all(): Promise<{ id: string; installation: Installation }[]> {
+    const rows = await this.parts.db.selectFrom('installation').selectAll().orderBy('name').execute();
+    return rows.map((row) => ({ id: row.id, installation: fromJson<Installation>(row.installation_json) }));
+  }
+
+  async list(): Promise<InstallationRow[]> {
+    const rows = await this.parts.db
+      .selectFrom('installation')
+      .selectAll()
+      .orderBy('name')
+      .orderBy('created_ms')
+      .execute();
+    const counts = await this.parts.db
+      .selectFrom('install_report')
+      .select(({ fn }) => ['installation_id', 'state', fn.countAll<number>().as('hosts')])
+      .groupBy(['installation_id', 'state'])
+      .execute();
+    const jobs = await this.parts.jobs.activeBySubject('installation:');
+    return rows.map((row) => ({
+      id: row.id,
+      installation: fromJson<InstallationRow['installation']>(row.installation_json),
+      archive:
+        row.archive_digest === null
+          ? null
+          : { digest: row.archive_digest, bytes: row.archive_bytes ?? 0, files: row.archive_files ?? 0 },
+      createdAt: row.created_ms,
+      counts: Object.fromEntries(
+        counts.filter((one) => one.installation_id === row.id).map((one) => [one.state, one.hosts]),
+      ),
+      activeJob: jobs.get(`installation:${row.id}`) ?? null,
+    }));
+  }
+
+  async add(installation: Installation): Promise<string> {
+    const id = newId('installation');
+    await this.parts.db
+      .insertInto('installation')
+      .values({
+        id,
+        name: installation.name,
+        version: installation.version,
+        installation_json: JSON.stringify(installation),
+        archive_digest: null,
+        archive_bytes: null,
+        archive_files: null,
+        created_ms: this.parts.estate.clock.now(),
+      })
+      .execute();
+    return id;
+  }
+
+  async keep(id: string, installation: Installation): Promise<void> {
+    await this.row(id);
+    const { name, version } = installation;
+    await this.parts.db
+      .updateTable('installation')
+      .set({ name, version, installation_json: JSON.stringify(installation) })
+      .where('id', '=', id)
+      .execute();
+  }
+
+  async remove(id: string): Promise<void> {
+    const { archive_digest } = await this.row(id);
+    const { db } = this.parts;
+    await db.deleteFrom('install_report').where('installation_id', '=', id).execute();
+    await db.deleteFrom('installation').where('id', '=', id).execute();
+    if (archive_digest === null) return;
+    const other = await db
+      .selectFrom('installation')
+      .select('id')
+      .where('archive_digest', '=', archive_digest)
+      .executeTakeFirst();
+    if (!other) rmSync(this.archivePath(archive_digest), { force: true });
+  }
+
+  archivePath(digest: string): string {
+    return join(this.parts.dataFolder, 'archives', `${digest}.tar.gz`);
+  }
+
+  /** Makes one archive of a source folder; the same folder gives the same archive. */
+  async setSource(id: string, folder: string): Promise<void> {
+    const archives = join(this.parts.dataFolder, 'archives');
+    mkdirSync(archives, { recursive: true });
+    const unfinished = join(archives, `making-${id}`);
+    const { digest, bytes, files } = await archiveFolder(folder, unfinished);
+    if (existsSync(this.archivePath(digest))) rmSync(unfinished);
+    else renameSync(unfinished, this.archivePath(digest));
+    await this.parts.db
+      .updateTable('installation')
+      .set({ archive_digest: digest, archive_bytes: bytes, archive_files: files })
+      .where('id', '=', id)
+      .execute();
+  }
+
+  async reports(id: string): Promise<InstallReport[]> {
+    const rows = await this.parts.db
+      .selectFrom('install_report')
+      .leftJoin('host', 'host.name', 'install_report.host')
+      .leftJoin('pool', 'pool.id', 'host.pool_id')
+      .selectAll('install_report')
+      .select('pool.name as pool')
+      .where('installation_id', '=', id)
+      .orderBy('install_report.host')
+      .execute();
+    return rows.map(({ host, pool, state, code, why, at_ms }) => ({
+      host,
+      pool: pool ?? '',
+      state: state as InstallReport['state'],
+      code,
+      why,
+      at: at_ms,
+    }));
+  }
+
+  async setReport(id: string, report: Omit<InstallReport, 'pool'>): Promise<void> {
+    const { host, state, code, why, at } = report;
+    const row = { installation_id: id, host, state, code, why, at_ms: at };
+    await this.parts.db
+      .insertInto('install_report')
+      .values(row)
+      .onConflict((c) => c.columns(['installation_id', 'host']).doUpdateSet(row))
+      .execute();
+  }
+
+  /** An installation, and those that are installed before it. */
+  async idsOfNeeded(id: string): Promise<string[]> {
+    const all = await this.all();
+    const wanted = all.find((row) => row.id === id);
+    if (!wanted) return [id];
+    const others = all.filter((row) => row.id !== id);
+    const order = installationOrder(
+      wanted.installation,
+      others.map((row) => row.installation),
+    );
+    const chosen = order.ok ? order.value : [];
+    return all.filter((row) => chosen.includes(row.installation)).map((row) => row.id);
+  }
+
+  async forgetReports(id: string): Promise<void> {
+    await this.parts.db.deleteFrom('install_report').where('installation_id', '=', id).execute();
+  }
+}
