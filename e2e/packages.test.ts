@@ -316,6 +316,27 @@ describe('installed by agents', () => {
   });
 });
 
+describe('option sheets', () => {
+  it('become an answer file as they are filled in, keep to the rules, and are compared', async () => {
+    await open('/packages/options');
+    await visitor.answer('Branch desks: Brackenote Office as it will be installed.');
+    await visitor.sees('<suite edition="Complete" channel="Steady"');
+    await visitor.sees('5 options of 8 differ.');
+    await visitor.choose('Update channel', 'Preview');
+    await visitor.answer('Branch desks has 1 fault.');
+    await visitor.sees('the preview channel has no licence for shared machines');
+    await visitor.click('Licence for shared machines');
+    await visitor.sees('setup.exe /quiet /answers answers.xml /accept-preview');
+    expect(await visitor.violations()).toEqual([]);
+    await visitor.click('Keep Branch desks');
+    await visitor.page.waitForFunction(() => !document.body.innerText.includes('Drop the changes'));
+    await visitor.clickText('Options and templates');
+    await visitor.answer('Brackenote Office 24.2: 8 options, 3 rules, 2 templates.');
+    await visitor.sees('All of its 2 sheets fit.');
+    expect(await visitor.violations()).toEqual([]);
+  });
+});
+
 describe('certificates', () => {
   it('tell how long they last and who trusts them; a wrong file and a wrong password are answered at their fields', async () => {
     await open('/packages/certificates');

@@ -13,6 +13,7 @@ import { imageEndpoints } from './image.ts';
 import { installationEndpoints } from './installation.ts';
 import { jobEndpoints } from './job.ts';
 import { noiseRuleEndpoints } from './noise-rules.ts';
+import { optionSheetEndpoints } from './option-sheet.ts';
 import { packageEndpoints } from './package.ts';
 import { poolEndpoints } from './pool.ts';
 import { rolloutEndpoints } from './rollout.ts';
@@ -27,6 +28,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   applications: applicationSearchEndpoints,
   captures: captureEndpoints,
   noiseRules: noiseRuleEndpoints,
+  optionSheets: optionSheetEndpoints,
   packages: packageEndpoints,
   installations: installationEndpoints,
   shares: shareEndpoints,

@@ -22,6 +22,7 @@ import { ImageStore } from './image/store.ts';
 import { installJob } from './installed/install-job.ts';
 import { installationRoutes } from './installed/routes.ts';
 import { InstallationStore } from './installed/store.ts';
+import { optionSheetRoutes } from './option-sheet/routes.ts';
 import { packageJobs } from './package/jobs.ts';
 import { captureRoutes } from './package/capture-routes.ts';
 import { certificateRoutes } from './package/certificate-routes.ts';
@@ -136,6 +137,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   ruleRoutes(v1, parts, packages);
   libraryRoutes(v1, parts, packages);
   shareRoutes(v1, parts, packages);
+  optionSheetRoutes(v1, parts);
   installationRoutes(v1, parts, installations);
   versionRoutes(v1, parts, packages, certificates);
   certificateRoutes(v1, parts, certificates);

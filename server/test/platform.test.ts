@@ -73,7 +73,7 @@ describe('the platform', () => {
   it('says that it is well', async () => {
     expect(await server.get('/health')).toEqual({
       status: 'well',
-      schema: '0010-installed',
+      schema: '0011-option-sheets',
       jobsRunning: 0,
     });
   });

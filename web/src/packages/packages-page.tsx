@@ -28,6 +28,7 @@ export function PackagesFoot() {
       <Link to="/packages/certificates">Signing certificates</Link>
       <Link to="/packages/clashes">Clashes</Link>
       <Link to="/packages/installed">Installed by agents</Link>
+      <Link to="/packages/options">Option sheets</Link>
       <Link to="/packages/shares">File shares</Link>
       <Link to="/packages/rules">Noise rules</Link>
     </>

@@ -15,6 +15,7 @@ import { imageEndpoints } from '@vatline/contract/image';
 import { installationEndpoints } from '@vatline/contract/installation';
 import { jobEndpoints } from '@vatline/contract/job';
 import { noiseRuleEndpoints } from '@vatline/contract/noise-rules';
+import { optionSheetEndpoints } from '@vatline/contract/option-sheet';
 import { packageEndpoints } from '@vatline/contract/package';
 import { poolEndpoints } from '@vatline/contract/pool';
 import { rolloutEndpoints } from '@vatline/contract/rollout';
@@ -136,6 +137,11 @@ export const api = createApi({
     forecastInstallation: does(build, installationEndpoints.forecast),
     beginInstallation: does(build, installationEndpoints.begin, 'packages', 'jobs'),
     installReport: reads(build, installationEndpoints.report, 'packages', 'jobs'),
+    optionSuites: reads(build, optionSheetEndpoints.list, 'packages'),
+    createOptionSuite: does(build, optionSheetEndpoints.create, 'packages'),
+    changeOptionSuite: does(build, optionSheetEndpoints.change, 'packages'),
+    keepOptionSheet: does(build, optionSheetEndpoints.keepSheet, 'packages'),
+    removeOptionSheet: does(build, optionSheetEndpoints.removeSheet, 'packages'),
     shareDemand: reads(build, shareEndpoints.demand, 'packages', 'estate', 'pools'),
     setShareRights: does(build, shareEndpoints.setRights, 'packages', 'estate'),
     hostMounts: reads(build, hostEndpoints.mounts, 'pools', 'packages'),

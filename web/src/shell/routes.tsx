@@ -34,6 +34,12 @@ export const router = createBrowserRouter([
         }),
       },
       {
+        path: 'packages/options/:suiteId?/:sheet?',
+        lazy: async () => ({
+          Component: (await import('../option-sheets/option-sheets-page.tsx')).OptionSheetsPage,
+        }),
+      },
+      {
         path: 'packages/installed/:id?',
         lazy: async () => ({ Component: (await import('../installed/installed-page.tsx')).InstalledPage }),
       },

@@ -10,6 +10,7 @@ import { packagesDepth } from './0007-packages-depth.ts';
 import { captureDepth } from './0008-capture-depth.ts';
 import { versionsAndHosts } from './0009-versions-and-hosts.ts';
 import { installed } from './0010-installed.ts';
+import { optionSheets } from './0011-option-sheets.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -22,4 +23,5 @@ export const migrations: Record<string, Migration> = {
   '0008-capture-depth': captureDepth,
   '0009-versions-and-hosts': versionsAndHosts,
   '0010-installed': installed,
+  '0011-option-sheets': optionSheets,
 };

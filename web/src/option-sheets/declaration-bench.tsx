@@ -1,0 +1,123 @@
+/** What a suite lets a person choose: options, rules and templates as text, checked as it is written. */
+import { Button } from 'antd';
+import { lazy, Suspense, useState, type ReactNode } from 'react';
+import { useNavigate } from 'react-router';
+import type { KeptSuite, OptionSuiteInput } from '@vatline/contract/option-sheet';
+import { readSuiteFile, writeSuiteFile } from '@vatline/contract/option-suite-file';
+import { sheetFaults, type OptionSuite, type SheetValues } from '@vatline/core/option-sheet/suite';
+import { api, problemOf } from '../shell/api.ts';
+import { ProblemNote } from '../parts/field.tsx';
+import { plural } from '../parts/format.ts';
+
+const TextEditor = lazy(() => import('../parts/text-editor.tsx'));
+
+const first: OptionSuiteInput = {
+  name: 'A suite',
+  publisher: 'its publisher',
+  version: '1.0',
+  options: [
+    {
+      id: 'edition',
+      label: 'Edition',
+      kind: 'choice',
+      choices: ['Standard', 'Complete'],
+      default: 'Standard',
+    },
+  ],
+  rules: [],
+  templates: [{ name: 'command', form: 'plain', text: 'setup.exe /quiet /edition "{{edition}}"' }],
+};
+
+interface Props {
+  readonly kept: KeptSuite | undefined;
+  readonly children: ReactNode;
+}
+
+export function DeclarationBench({ kept, children }: Props) {
+  const navigate = useNavigate();
+  const written = writeSuiteFile(kept?.suite ?? first);
+  const [text, setText] = useState(written);
+  const [create, creating] = api.useCreateOptionSuiteMutation();
+  const [change, changing] = api.useChangeOptionSuiteMutation();
+  const read = readSuiteFile(text);
+  const go = async () => {
+    if (!read.ok) return;
+    if (kept) return void change({ params: { id: kept.id }, body: read.value });
+    const result = await create({ body: read.value });
+    if (result.data) void navigate(`/packages/options/${result.data.id}`);
+  };
+  return (
+    <section className="work" aria-label="Options and templates">
+      <h1 className="answer">
+        {headline(read.ok ? read.value : undefined, read.ok ? 0 : read.error.length)}
+      </h1>
+      <p className="under-answer">
+        Options are a choice, many, yes or no, or a text; rules bind them to each other; templates turn a
+        filled sheet into an answer file or a command.
+      </p>
+      {children}
+      <Suspense fallback={<p className="quiet">The editor is loading.</p>}>
+        <TextEditor
+          label="Declaration"
+          language="yaml"
+          height="390px"
+          text={text}
+          faults={read.ok ? [] : read.error}
+          onChange={setText}
+        />
+      </Suspense>
+      {!read.ok && (
+        <div role="alert" className="text-faults">
+          {read.error.slice(0, 5).map((fault) => (
+            <div key={`${fault.line}:${fault.column}:${fault.path}`}>
+              line {fault.line}, column {fault.column}: {fault.path && <code>{fault.path}</code>}{' '}
+              {fault.message}
+            </div>
+          ))}
+        </div>
+      )}
+      {read.ok && kept && <SheetsThen kept={kept} suite={read.value as OptionSuite} />}
+      <div className="row" style={{ marginTop: 10 }}>
+        {(text !== written || !kept) && (
+          <Button
+            type="primary"
+            disabled={!read.ok}
+            loading={creating.isLoading || changing.isLoading}
+            onClick={() => void go()}
+          >
+            {kept ? 'Keep the declaration' : 'Declare it'}
+          </Button>
+        )}
+        {kept && text !== written && <Button onClick={() => setText(written)}>Drop the changes</Button>}
+      </div>
+      <ProblemNote problem={problemOf(creating.error ?? changing.error)} />
+    </section>
+  );
+}
+
+function headline(suite: OptionSuiteInput | undefined, faults: number): string {
+  if (!suite) return `The declaration has ${plural(faults, 'fault')}.`;
+  return `${suite.name} ${suite.version}: ${plural(suite.options.length, 'option')}, ${plural(suite.rules.length, 'rule')}, ${plural(suite.templates.length, 'template')}.`;
+}
+
+/** What a change would mean for the sheets that are there. */
+function SheetsThen({ kept, suite }: { kept: KeptSuite; suite: OptionSuite }) {
+  const broken = kept.sheets.flatMap((sheet) => {
+    const faults = sheetFaults(suite, sheet.values as SheetValues);
+    return faults[0] ? [`${sheet.name}: ${faults[0].path} ${faults[0].message}`] : [];
+  });
+  return broken.length === 0 ? (
+    <p className="good">
+      {kept.sheets.length === 1
+        ? 'Its one sheet fits.'
+        : `All of its ${plural(kept.sheets.length, 'sheet')} fit.`}
+    </p>
+  ) : (
+    <div className="attention">
+      {plural(broken.length, 'sheet')} would not fit any more:
+      {broken.map((text) => (
+        <div key={text}>{text}</div>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,169 @@
+/** One sheet: its options on the left, what it becomes and how it differs on the right. */
+import { Button, Input, Select } from 'antd';
+import { useState, type ReactNode } from 'react';
+import { useNavigate } from 'react-router';
+import type { KeptSuite } from '@vatline/contract/option-sheet';
+import { compareSheets } from '@vatline/core/option-sheet/compare-sheets';
+import { renderSheet } from '@vatline/core/option-sheet/render';
+import {
+  defaultValues,
+  sheetFaults,
+  type OptionSuite,
+  type OptionValue,
+  type SheetValues,
+} from '@vatline/core/option-sheet/suite';
+import { api, problemOf } from '../shell/api.ts';
+import { Field, ProblemNote } from '../parts/field.tsx';
+import { download } from '../parts/download.ts';
+import { plural } from '../parts/format.ts';
+import { OptionField } from './option-field.tsx';
+
+type KeptSheet = KeptSuite['sheets'][number];
+
+interface Props {
+  readonly kept: KeptSuite;
+  readonly sheet: KeptSheet | undefined;
+  readonly children: ReactNode;
+}
+
+export function SheetBench({ kept, sheet, children }: Props) {
+  const navigate = useNavigate();
+  const suite = kept.suite as OptionSuite;
+  const saved = (sheet?.values ?? defaultValues(suite)) as SheetValues;
+  const [values, setValues] = useState(saved);
+  const [name, setName] = useState(sheet?.name ?? '');
+  const [keep, { error, isLoading }] = api.useKeepOptionSheetMutation();
+  const [remove] = api.useRemoveOptionSheetMutation();
+  const faults = sheetFaults(suite, values);
+  const isChanged = JSON.stringify(values) !== JSON.stringify(saved) || !sheet;
+  const go = async () => {
+    const result = await keep({ params: { id: kept.id, name }, body: { values: values as never } });
+    if (!('error' in result)) void navigate(`/packages/options/${kept.id}/${encodeURIComponent(name)}`);
+  };
+  const drop = async () => {
+    await remove({ params: { id: kept.id, name } });
+    void navigate(`/packages/options/${kept.id}`);
+  };
+  return (
+    <div className="sheet-columns">
+      <section className="work" aria-label={name || 'New sheet'}>
+        <h1 className="answer">{headline(suite, name, faults.length)}</h1>
+        <p className="under-answer">
+          {suite.name} {suite.version}: what is chosen here becomes{' '}
+          {suite.templates.map((one) => one.name).join(' and ')}.
+        </p>
+        {children}
+        {!sheet && (
+          <Field label="Name of the sheet" hint="such as the desktops that it is for">
+            <Input value={name} onChange={(event) => setName(event.target.value)} />
+          </Field>
+        )}
+        <div className="fields" style={{ marginTop: 10 }}>
+          {suite.options.map((option) => (
+            <OptionField
+              key={option.id}
+              option={option}
+              value={values[option.id]}
+              fault={faults.find((fault) => fault.path === option.id)?.message}
+              onChange={(value: OptionValue) => setValues({ ...values, [option.id]: value })}
+            />
+          ))}
+        </div>
+        <div className="row">
+          {isChanged && (
+            <Button
+              type="primary"
+              loading={isLoading}
+              disabled={faults.length > 0 || name.trim() === ''}
+              onClick={() => void go()}
+            >
+              Keep {name || 'the sheet'}
+            </Button>
+          )}
+          {isChanged && sheet && <Button onClick={() => setValues(saved)}>Drop the changes</Button>}
+          {sheet && (
+            <button type="button" className="plain-button" onClick={() => void drop()}>
+              delete this sheet
+            </button>
+          )}
+        </div>
+        <ProblemNote problem={problemOf(error)} />
+      </section>
+      <aside className="evidence" aria-label="What it becomes">
+        <Preview suite={suite} values={values} />
+        <Difference kept={kept} suite={suite} name={name} values={values} />
+      </aside>
+    </div>
+  );
+}
+
+function headline(suite: OptionSuite, name: string, faults: number): string {
+  if (faults > 0) return `${name || 'The new sheet'} has ${plural(faults, 'fault')}.`;
+  return name ? `${name}: ${suite.name} as it will be installed.` : `How should ${suite.name} be installed?`;
+}
+
+function Preview({ suite, values }: { suite: OptionSuite; values: SheetValues }) {
+  const rendered = renderSheet(suite, values);
+  if (!rendered.ok)
+    return (
+      <p className="trouble">
+        {rendered.error[0]?.path} {rendered.error[0]?.message}
+      </p>
+    );
+  return rendered.value.map(({ name, text }) => (
+    <section key={name} aria-label={name}>
+      <div className="spread">
+        <h2>{name}</h2>
+        <Button size="small" aria-label={`Save ${name}`} onClick={() => download(name, text, 'text/plain')}>
+          Save
+        </Button>
+      </div>
+      <pre className="sheet-preview" tabIndex={0}>
+        {text}
+      </pre>
+    </section>
+  ));
+}
+
+interface DifferenceProps {
+  readonly kept: KeptSuite;
+  readonly suite: OptionSuite;
+  readonly name: string;
+  readonly values: SheetValues;
+}
+
+function Difference({ kept, suite, name, values }: DifferenceProps) {
+  const others = kept.sheets.filter((sheet) => sheet.name !== name);
+  const [chosen, setChosen] = useState<string>();
+  const other = others.find((sheet) => sheet.name === chosen) ?? others[0];
+  if (!other) return null;
+  const rows = compareSheets(suite, other.values as SheetValues, values);
+  return (
+    <section aria-label="Difference between sheets">
+      <h2>Against another sheet</h2>
+      <Select
+        aria-label="Other sheet"
+        style={{ width: '100%' }}
+        value={other.name}
+        onChange={setChosen}
+        options={others.map((sheet) => ({ value: sheet.name, label: sheet.name }))}
+      />
+      <p className="strong" style={{ marginTop: 6 }}>
+        {rows.length === 0
+          ? 'They are the same.'
+          : `${plural(rows.length, 'option')} of ${suite.options.length} differ.`}
+      </p>
+      {rows.map((row) => (
+        <div key={row.option} className="trial">
+          {row.label}
+          <div className="quiet">
+            {row.added.length + row.removed.length > 2 ||
+            suite.options.find((one) => one.id === row.option)?.kind === 'many'
+              ? [...row.added.map((one) => `+ ${one}`), ...row.removed.map((one) => `− ${one}`)].join(', ')
+              : `${row.before}, here ${row.after}`}
+          </div>
+        </div>
+      ))}
+    </section>
+  );
+}
