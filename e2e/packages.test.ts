@@ -316,6 +316,40 @@ describe('installed by agents', () => {
   });
 });
 
+describe('many at once', () => {
+  it('a list is checked as it is written, and each row has its own result', async () => {
+    await open('/packages/bulk');
+    await visitor.answer('What is to be done with many packages?');
+    const list = await visitor.page.waitForSelector('textarea[aria-label="List"]');
+    const write = async (text: string) => {
+      await list?.click({ count: 3 });
+      await visitor.page.keyboard.down('Control');
+      await visitor.page.keyboard.press('a');
+      await visitor.page.keyboard.up('Control');
+      await visitor.page.keyboard.type(text);
+    };
+    await write('name,version\nSnaithby Timer,\n');
+    await visitor.sees('line 2 has no version');
+    await write('name,version\nDockray Scan,3.4\nPennisk Viewer,4.4\n');
+    await speed(600);
+    await visitor.click('Make 2 rows');
+    await visitor.answer('Make drafts: 0 of 2 rows done, 2 refused.');
+    await speed(0);
+    await visitor.sees('It does not suit a container: a driver cannot be attached; its capture is kept');
+    await visitor.sees('It is packaged already');
+    expect(await visitor.violations()).toEqual([]);
+    await visitor.clickText('Convert');
+    await visitor.click('All of them');
+    await visitor.sees(/Convert 2\d versions/);
+    await visitor.click('None of them');
+    await visitor.clickText('Pellam Reader 9.0');
+    await visitor.click('Convert 1 version');
+    await visitor.answer('Convert: 1 of 1 row done, 0 refused.');
+    await visitor.sees(/Disk, expandable of [\d.]+ MB built beside it/);
+    expect(await visitor.violations()).toEqual([]);
+  });
+});
+
 describe('option sheets', () => {
   it('become an answer file as they are filled in, keep to the rules, and are compared', async () => {
     await open('/packages/options');

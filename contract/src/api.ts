@@ -2,6 +2,7 @@
 import { accessEndpoints } from './access.ts';
 import { applicationSearchEndpoints } from './application-search.ts';
 import type { Endpoint } from './endpoint.ts';
+import { bulkEndpoints } from './bulk.ts';
 import { captureEndpoints } from './capture.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
@@ -26,6 +27,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   fragments: fragmentEndpoints,
   handWork: handWorkEndpoints,
   applications: applicationSearchEndpoints,
+  bulk: bulkEndpoints,
   captures: captureEndpoints,
   noiseRules: noiseRuleEndpoints,
   optionSheets: optionSheetEndpoints,

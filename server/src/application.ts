@@ -5,6 +5,8 @@ import express, { type Express } from 'express';
 import type { Logger } from 'pino';
 import { estatePlan } from '@vatline/demo/estate';
 import { accessRoutes } from './access/routes.ts';
+import { bulkJob } from './bulk/job.ts';
+import { bulkRoutes } from './bulk/routes.ts';
 import { fillDemo } from './demo/fill.ts';
 import { PracticeEstate } from './estate/practice/practice-estate.ts';
 import { estateRoutes } from './estate/routes.ts';
@@ -107,6 +109,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   imageJobs(parts, images);
   packageJobs(parts, packages);
   jobs.register(installJob(parts, installations));
+  jobs.register(bulkJob({ parts, packages, certificates }));
   poolJobs(parts);
   if (options.demo)
     await fillDemo(
@@ -138,6 +141,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   libraryRoutes(v1, parts, packages);
   shareRoutes(v1, parts, packages);
   optionSheetRoutes(v1, parts);
+  bulkRoutes(v1, parts);
   installationRoutes(v1, parts, installations);
   versionRoutes(v1, parts, packages, certificates);
   certificateRoutes(v1, parts, certificates);

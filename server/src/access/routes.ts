@@ -13,43 +13,7 @@ export function accessRoutes(router: Router, parts: Parts): void {
 
   serve(router, accessEndpoints.list, () => assignments(parts));
 
-  serve(router, accessEndpoints.assign, async ({ body }) => {
-    const faults = [];
-    if (!(await estate.directory.groups()).some((group) => group.name === body.group)) {
-      faults.push({ path: 'group', message: `The directory has no group named ${body.group}` });
-    }
-    const pool = await db.selectFrom('pool').selectAll().where('id', '=', body.poolId).executeTakeFirst();
-    if (!pool) faults.push({ path: 'poolId', message: 'There is no such pool' });
-    const known =
-      body.packageId === null
-        ? null
-        : await db.selectFrom('package').selectAll().where('id', '=', body.packageId).executeTakeFirst();
-    if (known === undefined) faults.push({ path: 'packageId', message: 'There is no such package' });
-    if (faults.length > 0 || !pool) throw invalid(faults);
-    const list = await assignments(parts);
-    if (
-      list.some(
-        (row) => row.group === body.group && row.poolId === body.poolId && row.packageId === body.packageId,
-      )
-    ) {
-      throw conflict(`${body.group} is assigned to this already`, 'group');
-    }
-    const id = newId('assignment');
-    await db
-      .insertInto('assignment')
-      .values({ id, group_name: body.group, pool_id: body.poolId, package_id: body.packageId })
-      .execute();
-    const what = known ? `${known.name} on ${pool.name}` : `the desktop of ${pool.name}`;
-    await journal.note({
-      at: estate.clock.now(),
-      kind: 'access',
-      subject: `assignment:${id}`,
-      text: `${body.group} is assigned to ${what}`,
-      link: '/access',
-    });
-    journal.tell('access');
-    return (await assignments(parts)).find((row) => row.id === id) as Assignment;
-  });
+  serve(router, accessEndpoints.assign, ({ body }) => assign(parts, body));
 
   serve(router, accessEndpoints.remove, async ({ params }) => {
     const row = (await assignments(parts)).find((assignment) => assignment.id === params.id);
@@ -84,6 +48,49 @@ export function accessRoutes(router: Router, parts: Parts): void {
       })),
     };
   });
+}
+
+/** Assigns a group; refuses what is not there, and what is assigned already. */
+export async function assign(
+  parts: Parts,
+  body: { readonly group: string; readonly poolId: string; readonly packageId: string | null },
+): Promise<Assignment> {
+  const { db, estate, journal } = parts;
+  const faults = [];
+  if (!(await estate.directory.groups()).some((group) => group.name === body.group)) {
+    faults.push({ path: 'group', message: `The directory has no group named ${body.group}` });
+  }
+  const pool = await db.selectFrom('pool').selectAll().where('id', '=', body.poolId).executeTakeFirst();
+  if (!pool) faults.push({ path: 'poolId', message: 'There is no such pool' });
+  const known =
+    body.packageId === null
+      ? null
+      : await db.selectFrom('package').selectAll().where('id', '=', body.packageId).executeTakeFirst();
+  if (known === undefined) faults.push({ path: 'packageId', message: 'There is no such package' });
+  if (faults.length > 0 || !pool) throw invalid(faults);
+  const list = await assignments(parts);
+  if (
+    list.some(
+      (row) => row.group === body.group && row.poolId === body.poolId && row.packageId === body.packageId,
+    )
+  ) {
+    throw conflict(`${body.group} is assigned to this already`, 'group');
+  }
+  const id = newId('assignment');
+  await db
+    .insertInto('assignment')
+    .values({ id, group_name: body.group, pool_id: body.poolId, package_id: body.packageId })
+    .execute();
+  const what = known ? `${known.name} on ${pool.name}` : `the desktop of ${pool.name}`;
+  await journal.note({
+    at: estate.clock.now(),
+    kind: 'access',
+    subject: `assignment:${id}`,
+    text: `${body.group} is assigned to ${what}`,
+    link: '/access',
+  });
+  journal.tell('access');
+  return (await assignments(parts)).find((row) => row.id === id) as Assignment;
 }
 
 async function assignments(parts: Parts): Promise<Assignment[]> {

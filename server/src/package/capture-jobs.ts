@@ -31,68 +31,79 @@ export function captureJobs(parts: Parts, store: PackageStore): void {
 }
 
 function captureJob(parts: Parts, store: PackageStore): JobKind<CaptureInput> {
-  const { packaging } = parts.estate;
   return {
     kind: 'capture',
     paced: true,
-    steps: (input) => {
-      const folder = store.captureFolder(input.captureId);
-      const files = captureFiles(folder);
-      const several = input.installers.length > 1;
-      return Promise.resolve<JobStep[]>([
-        {
-          title: 'Lay out a clean machine',
-          run: async (context) => {
-            mkdirSync(folder, { recursive: true });
-            await packaging.prepare(context.jobId, files.payload, { quiet: input.quiet });
-          },
-        },
-        {
-          title: 'Inventory before',
-          run: async (context) => {
-            const entries = await takeInventory(parts, context, files.payload, files.before);
-            keepSmallTexts(files.payload, entries, files.textsBefore);
-          },
-        },
-        ...input.installers.flatMap(({ id, name }, i): JobStep[] => [
-          {
-            title: `Install ${name}`,
-            run: (context) => install(parts, context, { ...input, folder: files.payload, installer: id, i }),
-          },
-          ...(several
-            ? [
-                {
-                  title: `Inventory after ${name}`,
-                  run: async (context: JobContext) =>
-                    void (await takeInventory(parts, context, files.payload, files.between(i + 1))),
-                },
-              ]
-            : []),
-        ]),
-        {
-          title: 'Inventory after',
-          run: async (context) => void (await takeInventory(parts, context, files.payload, files.after)),
-        },
-        compareStep(parts, store, input.captureId),
-      ]);
-    },
+    steps: (input) => Promise.resolve(captureSteps(parts, store, input)),
     ended: (input, state) => failUnlessDone(store, input.captureId, state),
   };
+}
+
+/** The steps of one capture. */
+export function captureSteps(parts: Parts, store: PackageStore, input: CaptureInput): JobStep[] {
+  const { packaging } = parts.estate;
+  const folder = store.captureFolder(input.captureId);
+  const files = captureFiles(folder);
+  const several = input.installers.length > 1;
+  return [
+    {
+      title: 'Lay out a clean machine',
+      run: async (context) => {
+        mkdirSync(folder, { recursive: true });
+        await packaging.prepare(context.jobId, files.payload, { quiet: input.quiet });
+      },
+    },
+    {
+      title: 'Inventory before',
+      run: async (context) => {
+        const entries = await takeInventory(parts, context, files.payload, files.before);
+        keepSmallTexts(files.payload, entries, files.textsBefore);
+      },
+    },
+    ...input.installers.flatMap(({ id, name }, i): JobStep[] => [
+      {
+        title: `Install ${name}`,
+        run: (context) => install(parts, context, { ...input, folder: files.payload, installer: id, i }),
+      },
+      ...(several
+        ? [
+            {
+              title: `Inventory after ${name}`,
+              run: async (context: JobContext) =>
+                void (await takeInventory(parts, context, files.payload, files.between(i + 1))),
+            },
+          ]
+        : []),
+    ]),
+    {
+      title: 'Inventory after',
+      run: async (context) => void (await takeInventory(parts, context, files.payload, files.after)),
+    },
+    compareStep(parts, store, input.captureId),
+  ];
 }
 
 /** Runs one installer, and restarts the machine if it asks for that and may. */
 async function install(
   { estate: { packaging } }: Parts,
   context: JobContext,
-  { folder, installer, restarts, i }: { folder: string; installer: string; restarts: boolean; i: number },
+  {
+    captureId,
+    folder,
+    installer,
+    restarts,
+    i,
+  }: { captureId: string; folder: string; installer: string; restarts: boolean; i: number },
 ): Promise<void> {
   const { result } = await context.operation((attempt) =>
-    packaging.install(`${context.jobId}/install/${i}/${attempt}`, folder, installer),
+    packaging.install(`${context.jobId}/${captureId}/install/${i}/${attempt}`, folder, installer),
   );
   await context.log(`${installer} ended with ${result}`);
   if (result !== RESTART_REQUIRED) return;
   if (!restarts) return context.log('It wants a restart; what comes with that is not captured');
-  await context.operation((attempt) => packaging.restart(`${context.jobId}/restart/${i}/${attempt}`, folder));
+  await context.operation((attempt) =>
+    packaging.restart(`${context.jobId}/${captureId}/restart/${i}/${attempt}`, folder),
+  );
   await context.log('The machine was restarted, as the installer asked');
 }
 

@@ -4,6 +4,7 @@ import type { MessagePort } from 'node:worker_threads';
 import type { CaptureComparison } from '@vatline/core/package/noise';
 import { packageContents } from '@vatline/core/package/package-contents';
 import type { Clash } from '@vatline/contract/package';
+import type { ContainerFormat } from '@vatline/core/container/formats';
 import { filesOfBom } from '@vatline/core/container/bill-of-materials';
 import type { Entry } from '@vatline/core/image/inventory';
 import { findConflicts, type ComparedPackage } from '@vatline/core/package/conflicts';
@@ -164,6 +165,22 @@ export async function packContainer({
     return { ...packed, settings: settings.length };
   } finally {
     port?.close();
+  }
+}
+
+export interface ConvertTask {
+  readonly from: string;
+  readonly out: string;
+  readonly format: ContainerFormat;
+}
+
+/** Builds a container of another format from a container: the same files, the same manifest. */
+export async function convertContainer({ from, out, format }: ConvertTask): Promise<Packed> {
+  const container = await openContainer(from);
+  try {
+    return await pack({ tree: container.tree, manifest: container.manifest, format, out });
+  } finally {
+    container.close();
   }
 }
 

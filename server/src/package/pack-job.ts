@@ -22,14 +22,16 @@ export function packJob(parts: Parts, store: PackageStore): JobKind<PackInput> {
   return {
     kind: 'pack',
     paced: false,
-    steps: (input) =>
-      Promise.resolve<JobStep[]>(
-        input.formats.map((format) => ({
-          title: `Build the container: ${formatNames[format]}`,
-          run: (context) => buildOne(parts, store, input, format, context),
-        })),
-      ),
+    steps: (input) => Promise.resolve(packSteps(parts, store, input)),
   };
+}
+
+/** One step for each format. */
+export function packSteps(parts: Parts, store: PackageStore, input: PackInput): JobStep[] {
+  return input.formats.map((format) => ({
+    title: `Build the container: ${formatNames[format]}`,
+    run: (context) => buildOne(parts, store, input, format, context),
+  }));
 }
 
 /** The version is there as a draft with its first container; the first built is the one chosen, until another is. */

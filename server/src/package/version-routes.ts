@@ -37,28 +37,7 @@ export function versionRoutes(
   });
 
   serve(router, packageEndpoints.sign, async ({ params, body }) => {
-    const version = await store.packageVersion(params.id);
-    const identity = await certificates.identity(body.certificateId);
-    const now = parts.estate.clock.now();
-    try {
-      signContainer(store.containerPath(version.digest), version.digest, identity, now);
-    } catch (error) {
-      if (!(error instanceof InputError)) throw error;
-      throw invalid(
-        error.faults.map(({ message }) => ({
-          path: 'certificateId',
-          message: `This certificate ${message}`,
-        })),
-      );
-    }
-    await store.updateVersion(version.id, {
-      ...unsigned,
-      certificate_id: body.certificateId,
-      signed_ms: now,
-      // What is live stays so: hosts have the same container under a newer signature. Anything else
-      // has to be verified before it is offered.
-      state: version.state === 'live' ? 'live' : 'draft',
-    });
+    await signVersion(parts, store, certificates, params.id, body.certificateId);
     journal.tell('packages');
     return { done: true as const };
   });
@@ -160,6 +139,38 @@ export function versionRoutes(
     response.attachment(`${name}${endings[version.format as keyof typeof endings]}`);
     if (statSync(path).isDirectory()) tarFolder(path, `${name}.oci`).pipe(response.type('application/x-tar'));
     else createReadStream(path).pipe(response.type('application/octet-stream'));
+  });
+}
+
+/** Signs the container of a version, in place of an earlier signature. */
+export async function signVersion(
+  { estate }: Parts,
+  store: PackageStore,
+  certificates: CertificateStore,
+  versionId: string,
+  certificateId: string,
+): Promise<void> {
+  const version = await store.packageVersion(versionId);
+  const identity = await certificates.identity(certificateId);
+  const now = estate.clock.now();
+  try {
+    signContainer(store.containerPath(version.digest), version.digest, identity, now);
+  } catch (error) {
+    if (!(error instanceof InputError)) throw error;
+    throw invalid(
+      error.faults.map(({ message }) => ({
+        path: 'certificateId',
+        message: `This certificate ${message}`,
+      })),
+    );
+  }
+  await store.updateVersion(version.id, {
+    ...unsigned,
+    certificate_id: certificateId,
+    signed_ms: now,
+    // What is live stays so: hosts have the same container under a newer signature. Anything else
+    // has to be verified before it is offered.
+    state: version.state === 'live' ? 'live' : 'draft',
   });
 }
 

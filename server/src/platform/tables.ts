@@ -228,6 +228,7 @@ export interface Tables {
     /** When it ended, or when its agent is to begin. */
     at_ms: number;
   };
+  bulk_row: { job_id: string; number: number; what: string; state: string; result: string };
   option_suite: { id: string; name: string; suite_json: string; created_ms: number };
   option_sheet: { suite_id: string; name: string; values_json: string; changed_ms: number };
   rule_set_revision: {

@@ -31,6 +31,7 @@ export function PackagesFoot() {
       <Link to="/packages/options">Option sheets</Link>
       <Link to="/packages/shares">File shares</Link>
       <Link to="/packages/rules">Noise rules</Link>
+      <Link to="/packages/bulk">Many at once</Link>
     </>
   );
 }

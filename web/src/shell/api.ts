@@ -3,6 +3,7 @@ import { createApi, fetchBaseQuery, type EndpointBuilder } from '@reduxjs/toolki
 import type { z } from 'zod';
 import { accessEndpoints } from '@vatline/contract/access';
 import { applicationSearchEndpoints } from '@vatline/contract/application-search';
+import { bulkEndpoints } from '@vatline/contract/bulk';
 import { captureEndpoints } from '@vatline/contract/capture';
 import type { Endpoint, Problem } from '@vatline/contract/endpoint';
 import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
@@ -142,6 +143,8 @@ export const api = createApi({
     changeOptionSuite: does(build, optionSheetEndpoints.change, 'packages'),
     keepOptionSheet: does(build, optionSheetEndpoints.keepSheet, 'packages'),
     removeOptionSheet: does(build, optionSheetEndpoints.removeSheet, 'packages'),
+    bulk: reads(build, bulkEndpoints.newest, 'packages', 'jobs', 'access'),
+    beginBulk: does(build, bulkEndpoints.begin, 'packages', 'jobs'),
     shareDemand: reads(build, shareEndpoints.demand, 'packages', 'estate', 'pools'),
     setShareRights: does(build, shareEndpoints.setRights, 'packages', 'estate'),
     hostMounts: reads(build, hostEndpoints.mounts, 'pools', 'packages'),

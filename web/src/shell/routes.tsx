@@ -40,6 +40,10 @@ export const router = createBrowserRouter([
         }),
       },
       {
+        path: 'packages/bulk/:what?',
+        lazy: async () => ({ Component: (await import('../bulk/bulk-page.tsx')).BulkPage }),
+      },
+      {
         path: 'packages/installed/:id?',
         lazy: async () => ({ Component: (await import('../installed/installed-page.tsx')).InstalledPage }),
       },

@@ -1,7 +1,7 @@
 /** Jobs in the database. */
 import type { Job, JobDetail } from '@vatline/contract/job';
 import type { Instant } from '@vatline/core/time/instant';
-import type { Selectable } from 'kysely';
+import { sql, type Selectable } from 'kysely';
 import type { Db } from '../database.ts';
 import type { Tables } from '../tables.ts';
 
@@ -94,7 +94,8 @@ export class JobStore {
       .selectFrom('job')
       .selectAll()
       .orderBy('created_ms', 'desc')
-      .orderBy('id', 'desc')
+      // Of the same instant of the estate, the one that was begun last.
+      .orderBy(sql`rowid`, 'desc')
       .limit(limit);
     if (subject) query = query.where('subject', '=', subject);
     return query.execute();

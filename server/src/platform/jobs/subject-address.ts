@@ -5,6 +5,7 @@ const stations: Record<string, string> = {
   capture: 'packages/capture',
   'package-version': 'packages',
   installation: 'packages/installed',
+  bulk: 'packages/bulk',
 };
 
 export function subjectAddress(subject: string): string {

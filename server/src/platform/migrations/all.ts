@@ -11,6 +11,7 @@ import { captureDepth } from './0008-capture-depth.ts';
 import { versionsAndHosts } from './0009-versions-and-hosts.ts';
 import { installed } from './0010-installed.ts';
 import { optionSheets } from './0011-option-sheets.ts';
+import { bulk } from './0012-bulk.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -24,4 +25,5 @@ export const migrations: Record<string, Migration> = {
   '0009-versions-and-hosts': versionsAndHosts,
   '0010-installed': installed,
   '0011-option-sheets': optionSheets,
+  '0012-bulk': bulk,
 };

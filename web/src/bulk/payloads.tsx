@@ -1,0 +1,104 @@
+/** A folder of payloads: each archive becomes a capture, named by its file. */
+import { Button, Input } from 'antd';
+import { useState } from 'react';
+import { useDispatch } from 'react-redux';
+import { Link } from 'react-router';
+import { namedPayload } from '@vatline/core/package/bulk-list';
+import { api } from '../shell/api.ts';
+import { sendForm } from '../shell/send-form.ts';
+import { plural, size } from '../parts/format.ts';
+
+interface Payload {
+  readonly file: File;
+  readonly name: string;
+  readonly version: string;
+  readonly result: string;
+  readonly captureId?: string;
+}
+
+export function Payloads() {
+  const dispatch = useDispatch();
+  const [publisher, setPublisher] = useState('');
+  const [payloads, setPayloads] = useState<readonly Payload[]>([]);
+  const [isSending, setSending] = useState(false);
+  const change = (i: number, part: Partial<Payload>) =>
+    setPayloads((all) => all.map((one, n) => (n === i ? { ...one, ...part } : one)));
+  const send = async () => {
+    setSending(true);
+    for (const [i, { file, name, version, captureId }] of payloads.entries()) {
+      if (captureId) continue;
+      const sent = await sendForm<{ captureId: string }>(
+        '/captures/upload',
+        { name, version, publisher },
+        { payload: file },
+        (share) => change(i, { result: `sending, ${Math.round(share * 100)} %` }),
+      );
+      if ('problem' in sent) change(i, { result: sent.problem.faults[0]?.message ?? sent.problem.detail });
+      else change(i, { result: 'captured', captureId: sent.answer.captureId });
+    }
+    setSending(false);
+    dispatch(api.util.invalidateTags(['packages']));
+  };
+  return (
+    <>
+      <p className="quiet">
+        Archives as tar, tar.gz or ZIP; all of their content counts as new. Name and version come from the
+        name of the file, and can be changed.
+      </p>
+      <div className="row" style={{ margin: '8px 0' }}>
+        <Input
+          style={{ width: 220 }}
+          aria-label="Publisher of all"
+          placeholder="publisher of all"
+          value={publisher}
+          onChange={(event) => setPublisher(event.target.value)}
+        />
+        <input
+          type="file"
+          multiple
+          aria-label="Payloads"
+          accept=".zip,.tar,.tgz,.gz"
+          onChange={(event) =>
+            setPayloads(
+              [...(event.target.files ?? [])].map((file) => ({
+                file,
+                ...namedPayload(file.name),
+                result: '',
+              })),
+            )
+          }
+        />
+        <Button
+          type="primary"
+          disabled={payloads.length === 0 || publisher.trim() === ''}
+          loading={isSending}
+          onClick={() => void send()}
+        >
+          Capture {plural(payloads.length, 'payload')}
+        </Button>
+      </div>
+      {payloads.map((payload, i) => (
+        <div key={payload.file.name} className="bulk-payload">
+          <Input
+            aria-label={`Name of ${payload.file.name}`}
+            value={payload.name}
+            onChange={(event) => change(i, { name: event.target.value })}
+          />
+          <Input
+            aria-label={`Version of ${payload.file.name}`}
+            value={payload.version}
+            onChange={(event) => change(i, { version: event.target.value })}
+          />
+          <span className="number">{size(payload.file.size)}</span>
+          {payload.captureId ? (
+            <Link to={`/packages/capture/${payload.captureId}`}>{payload.result}</Link>
+          ) : (
+            <span className={payload.result.startsWith('sending') ? 'quiet' : 'trouble'}>
+              {payload.result}
+            </span>
+          )}
+        </div>
+      ))}
+    </>
+  );
+}
