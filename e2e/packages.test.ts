@@ -304,7 +304,7 @@ describe('installed by agents', () => {
   });
   it('agents install it after the quiet hours, what it needs first, and report', async () => {
     await visitor.click('Give it to the agents');
-    await visitor.sees('waiting until');
+    await visitor.sees(/waiting (until|or installing)/);
     const isAtWork = async () =>
       (await app.api<InstallationRow[]>('/installations')).some((row) => row.activeJob !== null);
     while (await isAtWork()) await app.api('/estate/clock', { action: 'next event' });

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compareInventories, compareSorted } from '../src/image/compare-inventories.ts';
+import { compareInventories } from '../src/image/compare-inventories.ts';
+import { compareSortedLines } from '../src/image/compare-sorted-lines.ts';
 import { compareVersions, comparisonHeadline } from '../src/image/compare-versions.ts';
 import {
   compareBytes,
@@ -118,11 +119,42 @@ describe('comparison', () => {
     expect(compareInventories([file('A/B', 'X')], [file('a/b', 'X')], true).same).toBe(0);
   });
 
-  it('tells that a stream is out of order', () => {
-    expect(compareSorted([file('b'), file('a')], [])).toMatchObject({
-      ok: false,
-      error: [{ path: 'before' }],
+  /** Entries as lines, compared as files are. */
+  const byLines = (before: readonly Entry[], after: readonly Entry[]) =>
+    compareSortedLines(
+      before.map((entry) => JSON.stringify(entry)),
+      after.map((entry) => JSON.stringify(entry)),
+      { same: (a, b) => a === b, parse: (line) => JSON.parse(line) as Entry },
+    );
+
+  it('tells that a stream is out of order, also behind lines that both have', () => {
+    expect(byLines([file('b'), file('a')], [])).toMatchObject({ ok: false, error: [{ path: 'before' }] });
+    const [a, b, c] = [file('a'), file('b'), file('c')];
+    expect(byLines([a, c, b], [a, b, c])).toMatchObject({ ok: false, error: [{ path: 'before' }] });
+    expect(byLines([a, b], [a, c, b])).toMatchObject({ ok: false, error: [{ path: 'after' }] });
+  });
+
+  it('lines in any order give what the entries give, or say that they are out of order', () => {
+    const some = fc.uniqueArray(fc.tuple(fc.stringMatching(/^[a-d]{1,2}$/), fc.constantFrom('x', 'y')), {
+      selector: ([path]) => path,
+      maxLength: 8,
     });
+    fc.assert(
+      fc.property(some, some, (a, b) => {
+        const [before, after] = [a.map(([p, c]) => file(p, c)), b.map(([p, c]) => file(p, c))];
+        const streamed = byLines(before, after);
+        if (!streamed.ok) return;
+        const whole = compareInventories(before, after, true);
+        const sorted = (list: readonly Entry[]) => [...list].sort(compareEntries);
+        expect(sorted(streamed.value.added)).toEqual(sorted(whole.added));
+        expect(sorted(streamed.value.removed)).toEqual(sorted(whole.removed));
+        expect([streamed.value.changed.length, streamed.value.moved.length, streamed.value.same]).toEqual([
+          whole.changed.length,
+          whole.moved.length,
+          whole.same,
+        ]);
+      }),
+    );
   });
 
   it('loses nothing: every entry is in exactly one list', () => {
@@ -135,7 +167,7 @@ describe('comparison', () => {
       expect(d.removed.length + d.changed.length + d.moved.length + d.same).toBe(before.length);
       expect(d.added.length + d.changed.length + d.moved.length + d.same).toBe(after.length);
       const inOrder = (list: Entry[]) => [...list].sort(compareEntries);
-      expect(compareSorted(inOrder(before), inOrder(after))).toEqual({ ok: true, value: d });
+      expect(byLines(inOrder(before), inOrder(after))).toEqual({ ok: true, value: d });
       const back = compareInventories(after, before, true);
       expect(back.added.length).toBe(d.removed.length);
     });

@@ -1,7 +1,8 @@
 /** Inventories on disk: read line by line, written whole. */
 import { closeSync, openSync, readSync } from 'node:fs';
 import { parseEntry, parseHeader, type Entry, type InventoryHeader } from '@vatline/core/image/inventory';
-import { compareInventories, compareSorted } from '@vatline/core/image/compare-inventories';
+import { compareInventories } from '@vatline/core/image/compare-inventories';
+import { compareSortedLines } from '@vatline/core/image/compare-sorted-lines';
 import type { InventoryDifference } from '@vatline/core/image/compare-inventories';
 import { writeAtomic } from './atomic.ts';
 import { InputError } from './input-error.ts';
@@ -28,8 +29,8 @@ export function* readLines(path: string): Generator<string> {
 
 export interface InventoryFile {
   readonly header: InventoryHeader;
-  /** Reads the entries once, in the order of the file. Lines that `recent` knows are not read again. */
-  entries(recent?: RecentLines): Generator<Entry>;
+  /** Reads the entries once, in the order of the file. */
+  entries(): Generator<Entry>;
 }
 
 /** Opens an inventory. Throws `InputError` naming the file and the line that cannot be read. */
@@ -37,41 +38,48 @@ export function openInventory(path: string): InventoryFile {
   const first = readLines(path).next();
   const header = parseHeader(first.done ? '' : first.value);
   if (!header.ok) throw InputError.from(path, header.error);
-  return { header: header.value, entries: (recent) => entriesOf(path, recent) };
+  return { header: header.value, entries: () => entriesOf(path) };
 }
 
-/**
- * The last lines that were read. Two inventories that are read side by side are mostly the same,
- * so every second line need not be parsed and checked again.
- */
-class RecentLines {
-  private readonly lines = new Map<string, Entry>();
-
-  read(line: string, parse: () => Entry): Entry {
-    const known = this.lines.get(line);
-    if (known) {
-      this.lines.delete(line);
-      return known;
-    }
-    if (this.lines.size >= RECENT) this.lines.clear();
-    const entry = parse();
-    this.lines.set(line, entry);
-    return entry;
+function* entriesOf(path: string): Generator<Entry> {
+  let number = 0;
+  for (const line of readLines(path)) {
+    if (++number === 1 || line === '' || line === '\r') continue;
+    yield entryOf(path, line, number);
   }
 }
 
-const RECENT = 512;
+function entryOf(path: string, line: string, number: number): Entry {
+  const entry = parseEntry(line, number);
+  if (!entry.ok) throw InputError.from(path, entry.error);
+  return entry.value;
+}
 
-function* entriesOf(path: string, recent?: RecentLines): Generator<Entry> {
-  let number = 0;
-  const parse = (line: string): Entry => {
-    const entry = parseEntry(line, number);
-    if (!entry.ok) throw InputError.from(path, entry.error);
-    return entry.value;
-  };
-  for (const line of readLines(path)) {
-    if (++number === 1 || line === '' || line === '\r') continue;
-    yield recent ? recent.read(line, () => parse(line)) : parse(line);
+const NEW_LINE = 10;
+
+/** The lines after the header as bytes, without the empty ones at the end. They stay as they are. */
+function* byteLines(path: string): Generator<Buffer> {
+  const handle = openSync(path, 'r');
+  let rest: Buffer = Buffer.alloc(0);
+  let isHeader = true;
+  try {
+    for (;;) {
+      // A new piece each time: lines of the last one may still be looked at.
+      const piece = Buffer.allocUnsafeSlow(CHUNK);
+      const n = readSync(handle, piece);
+      if (n === 0) break;
+      const bytes = rest.length === 0 ? piece.subarray(0, n) : Buffer.concat([rest, piece.subarray(0, n)]);
+      let start = 0;
+      for (let end = bytes.indexOf(NEW_LINE); end >= 0; end = bytes.indexOf(NEW_LINE, start)) {
+        if (isHeader) isHeader = false;
+        else if (end > start) yield bytes.subarray(start, end);
+        start = end + 1;
+      }
+      rest = bytes.subarray(start);
+    }
+    if (rest.length > 0 && !isHeader) yield rest;
+  } finally {
+    closeSync(handle);
   }
 }
 
@@ -99,8 +107,12 @@ export function compareInventoryFiles(before: string, after: string): InventoryD
   const b = openInventory(after);
   const caseSensitive = a.header.caseSensitive && b.header.caseSensitive;
   if (caseSensitive) {
-    const recent = new RecentLines();
-    const streamed = compareSorted(a.entries(recent), b.entries(recent));
+    const paths = { before, after };
+    const streamed = compareSortedLines(byteLines(before), byteLines(after), {
+      same: (x, y) => x.equals(y),
+      // The header is the first line of the file.
+      parse: (line, number, of) => entryOf(paths[of], line.toString('utf8'), number + 1),
+    });
     if (streamed.ok) return streamed.value;
   }
   return compareInventories([...a.entries()], [...b.entries()], caseSensitive);

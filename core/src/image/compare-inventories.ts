@@ -1,6 +1,5 @@
 /** What lies between two inventories: added, removed, changed, moved. */
 import { compareBytes, entryKey, valueFields, type Entry, type FileEntry } from './inventory.ts';
-import { ok, refuse, type Result } from '../result.ts';
 
 export interface Changed {
   readonly before: Entry;
@@ -21,38 +20,6 @@ export interface InventoryDifference {
   readonly moved: Moved[];
   /** Entries that are the same in both. */
   readonly same: number;
-}
-
-/**
- * Compares two inventories whose entries come in the order of the format, in one pass and in
- * memory proportional to the differences. Paths are told apart by case.
- *
- * Error: an inventory is out of order; read both and use `compareInventories`.
- */
-export function compareSorted(before: Iterable<Entry>, after: Iterable<Entry>): Result<InventoryDifference> {
-  const difference = { added: [] as Entry[], removed: [] as Entry[], changed: [] as Changed[], same: 0 };
-  const left = new Cursor(before);
-  const right = new Cursor(after);
-  while (left.entry || right.entry) {
-    const order = compareCursors(left, right);
-    if (order < 0) {
-      difference.removed.push(left.entry as Entry);
-      left.advance();
-    } else if (order > 0) {
-      difference.added.push(right.entry as Entry);
-      right.advance();
-    } else {
-      const fields = changedFields(left.entry as Entry, right.entry as Entry);
-      if (fields.length === 0) difference.same++;
-      else difference.changed.push({ before: left.entry as Entry, after: right.entry as Entry, fields });
-      left.advance();
-      right.advance();
-    }
-    if (left.disorder || right.disorder) {
-      return refuse(left.disorder ? 'before' : 'after', 'is not in the order of the format');
-    }
-  }
-  return ok(withMoves(difference));
 }
 
 /**
@@ -99,37 +66,8 @@ export function compareInventories(
   });
 }
 
-class Cursor {
-  entry: Entry | undefined;
-  key = '';
-  disorder = false;
-  private readonly iterator: Iterator<Entry>;
-
-  constructor(source: Iterable<Entry>) {
-    this.iterator = source[Symbol.iterator]();
-    this.advance();
-  }
-
-  advance(): void {
-    const next = this.iterator.next();
-    const kind = this.entry?.kind;
-    const key = this.key;
-    this.entry = next.done ? undefined : next.value;
-    if (!this.entry) return;
-    this.key = entryKey(this.entry);
-    if (kind !== undefined && (compareBytes(kind, this.entry.kind) || compareBytes(key, this.key)) > 0) {
-      this.disorder = true;
-    }
-  }
-}
-
-function compareCursors(left: Cursor, right: Cursor): number {
-  if (!left.entry) return 1;
-  if (!right.entry) return -1;
-  return compareBytes(left.entry.kind, right.entry.kind) || compareBytes(left.key, right.key);
-}
-
-function changedFields(before: Entry, after: Entry): string[] {
+/** The fields in which two entries of one identity differ. */
+export function changedFields(before: Entry, after: Entry): string[] {
   if (before === after) return [];
   const a = before as unknown as Record<string, unknown>;
   const b = after as unknown as Record<string, unknown>;
@@ -141,7 +79,7 @@ function changedFields(before: Entry, after: Entry): string[] {
  * used once; where there are several, those with the longest common end of their paths. Empty
  * files are all alike and never count as moved.
  */
-function withMoves(difference: Omit<InventoryDifference, 'moved'>): InventoryDifference {
+export function withMoves(difference: Omit<InventoryDifference, 'moved'>): InventoryDifference {
   const removedByContent = new Map<string, FileEntry[]>();
   for (const entry of difference.removed) {
     if (entry.kind !== 'file' || entry.size === 0) continue;

@@ -9,6 +9,7 @@ import { describeStep } from '@vatline/core/image/describe-step';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
+import { TextFaults } from '../parts/text-faults.tsx';
 import { day, plural } from '../parts/format.ts';
 
 const TextEditor = lazy(() => import('../parts/text-editor.tsx'));
@@ -97,12 +98,7 @@ function FragmentEditor({ fragment }: { readonly fragment: Fragment | undefined 
           </Suspense>
           {!read.ok && (
             <div role="alert" className="recipe-text-faults">
-              {read.error.slice(0, 5).map((fault) => (
-                <div key={`${fault.line}:${fault.column}:${fault.path}`}>
-                  line {fault.line}, column {fault.column}: {fault.path && <code>{fault.path}</code>}{' '}
-                  {fault.message}
-                </div>
-              ))}
+              <TextFaults faults={read.error} />
             </div>
           )}
           <div className="recipe-foot">

@@ -8,6 +8,7 @@ import { numbersOf, rowsKept } from '@vatline/core/image/plan-rows';
 import type { ScriptDialect } from '@vatline/core/image/script-out/write-script';
 import { minutes, plural } from '../parts/format.ts';
 import { ProblemNote } from '../parts/field.tsx';
+import { TextFaults } from '../parts/text-faults.tsx';
 import { Waterline } from '../parts/waterline.tsx';
 import { KeepRecipe, useKeepRecipe } from './keep-recipe.tsx';
 import type { LinePlan } from './line-plan.ts';
@@ -78,12 +79,7 @@ function RecipeFile({ line, plan }: Props) {
           <b className="trouble">
             {plural(faults.length, 'fault')}: the steps beside are those of the last text without any.
           </b>
-          {faults.slice(0, 6).map((fault) => (
-            <div key={`${fault.line}:${fault.column}:${fault.path}`}>
-              line {fault.line}, column {fault.column}: {fault.path && <code>{fault.path}</code>}{' '}
-              {fault.message}
-            </div>
-          ))}
+          <TextFaults faults={faults} />
         </div>
       )}
       {faults.length === 0 && plan.fragmentFaults.length > 0 && (

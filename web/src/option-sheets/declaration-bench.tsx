@@ -7,6 +7,7 @@ import { readSuiteFile, writeSuiteFile } from '@vatline/contract/option-suite-fi
 import { sheetFaults, type OptionSuite, type SheetValues } from '@vatline/core/option-sheet/suite';
 import { api, problemOf } from '../shell/api.ts';
 import { ProblemNote } from '../parts/field.tsx';
+import { TextFaults } from '../parts/text-faults.tsx';
 import { plural } from '../parts/format.ts';
 
 const TextEditor = lazy(() => import('../parts/text-editor.tsx'));
@@ -68,12 +69,7 @@ export function DeclarationBench({ kept, children }: Props) {
       </Suspense>
       {!read.ok && (
         <div role="alert" className="text-faults">
-          {read.error.slice(0, 5).map((fault) => (
-            <div key={`${fault.line}:${fault.column}:${fault.path}`}>
-              line {fault.line}, column {fault.column}: {fault.path && <code>{fault.path}</code>}{' '}
-              {fault.message}
-            </div>
-          ))}
+          <TextFaults faults={read.error} />
         </div>
       )}
       {read.ok && kept && <SheetsThen kept={kept} suite={read.value as OptionSuite} />}

@@ -10,6 +10,7 @@ import { api, faultAt, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Station } from '../shell/station.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
+import { TextFaults } from '../parts/text-faults.tsx';
 import { day, plural } from '../parts/format.ts';
 import { PackagesFoot, usePackageRack } from './packages-page.tsx';
 
@@ -109,12 +110,7 @@ function RuleEditor({ set }: { readonly set: RuleSet | undefined }) {
         </Suspense>
         {!read.ok && (
           <div role="alert" className="text-faults">
-            {read.error.slice(0, 5).map((fault) => (
-              <div key={`${fault.line}:${fault.column}:${fault.path}`}>
-                line {fault.line}, column {fault.column}: {fault.path && <code>{fault.path}</code>}{' '}
-                {fault.message}
-              </div>
-            ))}
+            <TextFaults faults={read.error} />
           </div>
         )}
         {isChanged && (

@@ -25,24 +25,30 @@ export function useDraft(captureId: string, skip: boolean): Draft | undefined {
   const [own, setOwn] = useState<Kept>();
   const waiting = useRef<{ timer: ReturnType<typeof setTimeout>; send: () => void }>(undefined);
   // What was typed last is sent even when somebody leaves at once.
-  useEffect(
-    () => () => {
+  useEffect(() => {
+    const flush = () => {
       if (!waiting.current) return;
       clearTimeout(waiting.current.timer);
       waiting.current.send();
-    },
-    [],
-  );
+    };
+    window.addEventListener('pagehide', flush);
+    return () => {
+      window.removeEventListener('pagehide', flush);
+      flush();
+    };
+  }, []);
   const draft = own ?? (data && keptOf(data));
   const set = useCallback(
-    (next: Kept) => {
+    (next: Kept, isTyped: boolean) => {
       setOwn(next);
       if (waiting.current) clearTimeout(waiting.current.timer);
       const send = () => {
         waiting.current = undefined;
         void keep({ params: { id: captureId }, body: { ...next, manifest: { ...next.manifest } } });
       };
-      waiting.current = { timer: setTimeout(send, KEEP_AFTER_MS), send };
+      // One click is kept at once; letters wait for the next ones.
+      if (isTyped) waiting.current = { timer: setTimeout(send, KEEP_AFTER_MS), send };
+      else send();
     },
     [captureId, keep],
   );
@@ -53,13 +59,16 @@ export function useDraft(captureId: string, skip: boolean): Draft | undefined {
     updatersOff: draft.updatersOff,
     guesses: Object.fromEntries(Object.entries(data.sources).filter(([path]) => !confirmed.has(path))),
     change: (part, path) =>
-      set({
-        ...draft,
-        manifest: { ...draft.manifest, ...part },
-        confirmed: [...new Set([...draft.confirmed, path])],
-      }),
-    confirm: (...paths) => set({ ...draft, confirmed: [...new Set([...draft.confirmed, ...paths])] }),
-    setUpdatersOff: (updatersOff) => set({ ...draft, updatersOff }),
+      set(
+        {
+          ...draft,
+          manifest: { ...draft.manifest, ...part },
+          confirmed: [...new Set([...draft.confirmed, path])],
+        },
+        true,
+      ),
+    confirm: (...paths) => set({ ...draft, confirmed: [...new Set([...draft.confirmed, ...paths])] }, false),
+    setUpdatersOff: (updatersOff) => set({ ...draft, updatersOff }, false),
   };
 }
 
