@@ -2,7 +2,6 @@
 import type { InstallForecast } from '@vatline/contract/installation';
 import { evaluate, isInHosts, mayBegin } from '@vatline/core/installed/evaluate';
 import { installationFaults, type Installation } from '@vatline/core/installed/installation';
-import { installationOrder } from '@vatline/core/installed/order';
 import type { Parts } from '../platform/parts.ts';
 import type { InstallationStore } from './store.ts';
 
@@ -12,15 +11,14 @@ export async function forecastInstallation(
   id: string,
   installation: Installation,
 ): Promise<InstallForecast> {
-  const known = (await store.all()).filter((row) => row.id !== id).map((row) => row.installation);
-  const order = installationOrder(installation, known);
+  const order = await store.order(id, installation);
   const hosts = await hostsOf(parts, installation.hosts);
   const { installer, clock } = parts.estate;
   const facts = await installer.facts(hosts.map((host) => host.name));
   const begin = mayBegin(clock.now(), quietOf(installation), installation.deadline, clock.zone);
   return {
     faults: [...installationFaults(installation), ...(order.ok ? [] : order.error)],
-    order: order.ok ? order.value.map((one) => `${one.name} ${one.version}`) : [],
+    order: order.ok ? order.value.map((one) => `${one.installation.name} ${one.installation.version}`) : [],
     hosts: hosts.flatMap(({ name, pool }): InstallForecast['hosts'] => {
       const own = facts.get(name);
       if (!own)

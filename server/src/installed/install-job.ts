@@ -1,7 +1,6 @@
 /** Gives an installation, and what it needs before it, to the agents of its hosts, and keeps what they report. */
 import { endOf, mayBegin } from '@vatline/core/installed/evaluate';
 import type { Installation } from '@vatline/core/installed/installation';
-import { installationOrder } from '@vatline/core/installed/order';
 import { must } from '@vatline/core/result';
 import type { InstallReport } from '@vatline/contract/installation';
 import { EstateError, type AgentInstallReport } from '../estate/driver.ts';
@@ -23,32 +22,25 @@ export function installJob(parts: Parts, store: InstallationStore): JobKind<Inst
     kind: 'install',
     paced: true,
     steps: async ({ installationId }) => {
-      const all = await store.all();
       const wanted = await store.installation(installationId);
-      const others = all.filter((row) => row.id !== installationId);
-      const order = must(
-        installationOrder(
-          wanted,
-          others.map((row) => row.installation),
-        ),
-      );
+      const order = must(await store.order(installationId, wanted));
       const hosts = await hostsOf(parts, wanted.hosts);
       // What it needs is reported under its own name too.
-      const idOf = (one: Installation) =>
-        one === wanted ? installationId : (others.find((row) => row.installation === one)?.id ?? '');
-      return order.map((one, i) => ({
-        title: `${one.name} ${one.version} on ${hosts.length} hosts`,
+      return order.map(({ id, installation }, i) => ({
+        title: `${installation.name} ${installation.version} on ${hosts.length} hosts`,
         run: async (context) => {
           if (i === 0) await announce(parts, store, installationId, wanted, hosts);
           await installOnAll(parts, store, context, {
-            id: idOf(one),
-            installation: one,
+            id,
+            installation,
             hosts,
             when: wanted,
             needed: order
               .slice(0, i)
-              .filter((other) => one.dependencies.some((need) => need.name === other.name))
-              .map((other) => ({ id: idOf(other), name: other.name })),
+              .filter((other) =>
+                installation.dependencies.some((need) => need.name === other.installation.name),
+              )
+              .map((other) => ({ id: other.id, name: other.installation.name })),
           });
         },
       }));

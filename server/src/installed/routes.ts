@@ -4,7 +4,6 @@ import { join } from 'node:path';
 import type { Router } from 'express';
 import { installationEndpoints } from '@vatline/contract/installation';
 import { installationFaults, newInstallation, type Installation } from '@vatline/core/installed/installation';
-import { installationOrder } from '@vatline/core/installed/order';
 import { InputError } from '@vatline/files/input-error';
 import { unpackPayload } from '@vatline/files/payload';
 import { readForm } from '../platform/form.ts';
@@ -14,7 +13,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { forecastInstallation, hostsOf } from './forecast.ts';
 import type { InstallInput } from './install-job.ts';
-import type { InstallationStore } from './store.ts';
+import type { InstallationStore, KnownInstallation } from './store.ts';
 
 const MOST_BYTES = 8e9;
 
@@ -92,8 +91,8 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
 
   serve(router, installationEndpoints.begin, async ({ params }) => {
     const installation = await store.installation(params.id);
-    await refuseFaulty(parts, store, params.id, installation);
-    for (const id of await store.idsOfNeeded(params.id)) await store.forgetReports(id);
+    const order = await refuseFaulty(parts, store, params.id, installation);
+    for (const { id } of order) await store.forgetReports(id);
     const input: InstallInput = { installationId: params.id };
     const jobId = await jobs.start({
       kind: 'install',
@@ -116,15 +115,15 @@ async function refuseAtWork({ jobs }: Parts, id: string): Promise<void> {
   if (job) throw conflict(`“${job.title}” is at work; cancel it first`);
 }
 
+/** What will be installed, in order. */
 async function refuseFaulty(
   parts: Parts,
   store: InstallationStore,
   id: string,
   installation: Installation,
-): Promise<void> {
+): Promise<readonly KnownInstallation[]> {
   const { archive_digest } = await store.row(id);
-  const known = (await store.all()).filter((row) => row.id !== id).map((row) => row.installation);
-  const order = installationOrder(installation, known);
+  const order = await store.order(id, installation);
   const hosts = await hostsOf(parts, installation.hosts);
   const faults = [
     ...installationFaults(installation),
@@ -136,5 +135,6 @@ async function refuseFaulty(
       ? [{ path: 'hosts', message: 'is the name of no host' }]
       : []),
   ];
-  if (faults.length > 0) throw invalid(faults);
+  if (!order.ok || faults.length > 0) throw invalid(faults);
+  return order.value;
 }

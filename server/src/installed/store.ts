@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { InstallationRow, InstallReport } from '@vatline/contract/installation';
 import type { Installation } from '@vatline/core/installed/installation';
 import { installationOrder } from '@vatline/core/installed/order';
+import { ok, type Result } from '@vatline/core/result';
 import { archiveFolder } from '@vatline/files/archive-folder';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
@@ -13,6 +14,11 @@ import { notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
 
 type Row = Selectable<Tables['installation']>;
+
+export interface KnownInstallation {
+  readonly id: string;
+  readonly installation: Installation;
+}
 
 export class InstallationStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
@@ -31,7 +37,7 @@ export class InstallationStore {
     return fromJson<Installation>((await this.row(id)).installation_json);
   }
 
-  async all(): Promise<{ id: string; installation: Installation }[]> {
+  async all(): Promise<KnownInstallation[]> {
     const rows = await this.parts.db.selectFrom('installation').selectAll().orderBy('name').execute();
     return rows.map((row) => ({ id: row.id, installation: fromJson<Installation>(row.installation_json) }));
   }
@@ -155,18 +161,15 @@ export class InstallationStore {
       .execute();
   }
 
-  /** An installation, and those that are installed before it. */
-  async idsOfNeeded(id: string): Promise<string[]> {
-    const all = await this.all();
-    const wanted = all.find((row) => row.id === id);
-    if (!wanted) return [id];
-    const others = all.filter((row) => row.id !== id);
+  /** An installation as it is or would be, itself last, after those that it needs. Errors as of `installationOrder`. */
+  async order(id: string, installation: Installation): Promise<Result<KnownInstallation[]>> {
+    const others = (await this.all()).filter((row) => row.id !== id);
+    const idOf = new Map([...others, { id, installation }].map((row) => [row.installation, row.id]));
     const order = installationOrder(
-      wanted.installation,
+      installation,
       others.map((row) => row.installation),
     );
-    const chosen = order.ok ? order.value : [];
-    return all.filter((row) => chosen.includes(row.installation)).map((row) => row.id);
+    return order.ok ? ok(order.value.map((one) => ({ id: idOf.get(one) ?? id, installation: one }))) : order;
   }
 
   async forgetReports(id: string): Promise<void> {
