@@ -1,21 +1,19 @@
 /** The rows of a bulk request: what each is called, and how it is done. */
-import { existsSync, readFileSync, renameSync, rmSync } from 'node:fs';
+import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BulkRequest } from '@vatline/contract/bulk';
 import { manifestSchema } from '@vatline/contract/manifest';
 import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
 import { verdictsOn } from '@vatline/core/package/verdict';
 import { assign } from '../access/routes.ts';
-import { captureFiles } from '../package/capture-files.ts';
 import { captureSteps } from '../package/capture-jobs.ts';
 import { newCapture } from '../package/capture-routes.ts';
-import type { Judged } from '../package/capture-worker.ts';
+import { readJudged } from '../package/judged.ts';
 import type { CertificateStore } from '../package/certificates.ts';
-import { packSteps } from '../package/pack-job.ts';
+import { packSteps, settle } from '../package/pack-job.ts';
 import type { PackageStore } from '../package/store.ts';
 import { signVersion } from '../package/version-routes.ts';
 import { containerWork } from '../package/work.ts';
-import { fromJson } from '../platform/database.ts';
 import type { JobContext } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, notFound } from '../platform/problem.ts';
@@ -87,9 +85,7 @@ async function makeDraft(
   const request = { installers: [installer.id], quiet: true, restarts: true };
   const input = await newCapture(parts, packages, request);
   for (const step of captureSteps(parts, packages, input)) await step.run(context);
-  const { findings, guess } = fromJson<Judged>(
-    readFileSync(captureFiles(packages.captureFolder(input.captureId)).judged, 'utf8'),
-  );
+  const { findings, guess } = readJudged(packages.captureFolder(input.captureId));
   const verdict = verdictsOn(findings).find((row) => row.delivery === 'container');
   if (verdict?.suitability === 'does not suit')
     throw conflict(`It does not suit a container: ${verdict.reasons[0]?.text ?? ''}; its capture is kept`);
@@ -126,8 +122,7 @@ async function assignRow(
 /** Builds another format beside what there is; which one hosts get stays as it is. */
 async function convert({ parts, packages }: BulkParts, id: string, format: ContainerFormat): Promise<string> {
   const version = await packages.packageVersion(id);
-  const there = (await packages.versions()).find((row) => row.id === id)?.containers ?? [];
-  if (there.some((one) => one.format === format))
+  if (await packages.hasContainer(id, format))
     throw conflict(`It has a container of this format: ${formatNames[format]}`);
   const out = join(parts.dataFolder, 'containers', `converting-${id}`);
   for (const ending of ['', '.cdx.json']) rmSync(out + ending, { recursive: true, force: true });
@@ -137,10 +132,7 @@ async function convert({ parts, packages }: BulkParts, id: string, format: Conta
     out,
     format,
   });
-  const final = packages.containerPath(packed.sha256);
-  for (const ending of ['', '.cdx.json'])
-    if (existsSync(final + ending)) rmSync(out + ending, { recursive: true });
-    else renameSync(out + ending, final + ending);
+  settle(out, packages.containerPath(packed.sha256));
   await packages.addContainer({
     version_id: id,
     format,

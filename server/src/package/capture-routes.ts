@@ -1,5 +1,5 @@
 /** Captures over HTTP: beginning them, what they found, and the package that is made of one. */
-import { createReadStream, existsSync, readFileSync } from 'node:fs';
+import { createReadStream, existsSync } from 'node:fs';
 import { extname, join } from 'node:path';
 import type { Router } from 'express';
 import { captureEndpoints, type CaptureDraft } from '@vatline/contract/capture';
@@ -13,7 +13,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { captureFiles } from './capture-files.ts';
 import type { CaptureInput } from './capture-jobs.ts';
-import type { Judged } from './capture-worker.ts';
+import { readJudged, type Judged } from './judged.ts';
 import type { PackInput } from './pack-job.ts';
 import type { CaptureRequest, PackageStore } from './store.ts';
 import { receiveCapture } from './upload.ts';
@@ -163,9 +163,9 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
 
 async function readJudgement(store: PackageStore, id: string): Promise<Judged> {
   await store.capture(id);
-  const { judged: path } = captureFiles(store.captureFolder(id));
-  if (!existsSync(path)) throw conflict('This capture has not been compared yet');
-  return fromJson<Judged>(readFileSync(path, 'utf8'));
+  const folder = store.captureFolder(id);
+  if (!existsSync(captureFiles(folder).judged)) throw conflict('This capture has not been compared yet');
+  return readJudged(folder);
 }
 
 function packing(router: Router, parts: Parts, store: PackageStore): void {

@@ -6,13 +6,8 @@ import type { ContainerFormat } from '@vatline/core/container/formats';
 import { entryName, type FileEntry } from '@vatline/core/image/inventory';
 import type { CaptureFacts } from '@vatline/core/package/capture-facts';
 import { cleanChecks } from '@vatline/core/package/clean-machine';
-import { bytesOf, findingsOf, keptEntries, type Finding } from '@vatline/core/package/findings';
-import {
-  guessManifest,
-  type GuessedManifest,
-  type KnownPackage,
-  type SaidOfCapture,
-} from '@vatline/core/package/guess-manifest';
+import { bytesOf, findingsOf, keptEntries } from '@vatline/core/package/findings';
+import { guessManifest, type KnownPackage, type SaidOfCapture } from '@vatline/core/package/guess-manifest';
 import {
   countChanges,
   differenceOf,
@@ -30,14 +25,7 @@ import { readFacts } from '@vatline/files/read-facts';
 import { sampleRatios } from '@vatline/files/sample-ratios';
 import { forgetUnchanged } from '@vatline/files/small-texts';
 import { captureFiles } from './capture-files.ts';
-
-/** What was found in a capture, as it is written beside its comparison. */
-export interface Judged {
-  readonly findings: readonly Finding[];
-  readonly facts: CaptureFacts;
-  readonly guess: GuessedManifest;
-  readonly bytes: number;
-}
+import { readJudged, writeJudged } from './judged.ts';
 
 interface Judging {
   /** The capture's folder. */
@@ -64,7 +52,7 @@ export async function compareCapture(task: CompareTask): Promise<ChangeCounts> {
     clean: cleanChecks(openInventory(files.before).entries()),
     owners: task.installers.length > 1 ? ownersOf(task) : [],
   };
-  return writeJudged(task, comparison, facts);
+  return keepJudged(task, comparison, facts);
 }
 
 /** Everything, so that facts are there for what other rules may keep. */
@@ -85,20 +73,18 @@ function ownersOf({ folder, installers }: CompareTask): CaptureFacts['owners'] {
 /** Judges a capture by other rules; the inventories and files need not be read again. */
 export function judgeCapture(task: Judging): ChangeCounts {
   const comparison = must(dropNoise(differenceOf(readComparison(task.folder)), task.rules));
-  return writeJudged(task, comparison, readJudged(task.folder).facts);
+  return keepJudged(task, comparison, readJudged(task.folder).facts);
 }
 
-function writeJudged(task: Judging, comparison: CaptureComparison, facts: CaptureFacts): ChangeCounts {
-  const files = captureFiles(task.folder);
+function keepJudged(task: Judging, comparison: CaptureComparison, facts: CaptureFacts): ChangeCounts {
   const findings = findingsOf(comparison, facts);
-  const judged: Judged = {
+  writeFileSync(captureFiles(task.folder).comparison, JSON.stringify(comparison));
+  writeJudged(task.folder, {
     findings,
     facts,
     guess: guessManifest(comparison, facts, findings, task.said, task.library),
     bytes: bytesOf(keptEntries(comparison)),
-  };
-  writeFileSync(files.comparison, JSON.stringify(comparison));
-  writeFileSync(files.judged, JSON.stringify(judged));
+  });
   return countChanges(comparison);
 }
 
@@ -175,11 +161,6 @@ export function estimatePackage({ folder, updatersOff }: EstimateTask): Estimate
     sizes: estimateContainers(files, entries, sampleRatios(captureFiles(folder).payload, files)),
     obstacles: fat32Faults(entries).slice(0, OBSTACLES),
   };
-}
-
-/** The judgement of a capture, without its long comparison. */
-export function readJudged(folder: string): Judged {
-  return JSON.parse(readFileSync(captureFiles(folder).judged, 'utf8')) as Judged;
 }
 
 function readComparison(folder: string): CaptureComparison {

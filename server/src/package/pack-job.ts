@@ -133,8 +133,8 @@ async function packInWorker(
   }
 }
 
-/** The same bytes under the same digest need not be kept twice. */
-function settle(temporary: string, final: string): void {
+/** Moves a finished container and its bill of materials to its digest; the same bytes need not be kept twice. */
+export function settle(temporary: string, final: string): void {
   if (existsSync(final)) {
     rmSync(temporary, { recursive: true });
     rmSync(`${temporary}.cdx.json`);

@@ -152,6 +152,16 @@ export class PackageStore {
       .execute();
   }
 
+  async hasContainer(versionId: string, format: string): Promise<boolean> {
+    const row = await this.db
+      .selectFrom('container')
+      .select('digest')
+      .where('version_id', '=', versionId)
+      .where('format', '=', format)
+      .executeTakeFirst();
+    return row !== undefined;
+  }
+
   async updateVersion(id: string, change: Partial<Omit<VersionRow, 'id'>>): Promise<void> {
     await this.db.updateTable('package_version').set(change).where('id', '=', id).execute();
   }
