@@ -65,12 +65,7 @@ export class PackageStore {
 
   /** Names with versions of what a capture installs; none for one that was brought. */
   async installerNames(capture: CaptureRow): Promise<string[]> {
-    const { installers } = fromJson<CaptureRequest>(capture.request_json);
-    const known = await this.parts.estate.packaging.installers();
-    return installers.map((id) => {
-      const found = known.find((row) => row.id === id);
-      return found ? `${found.name} ${found.version}` : id;
-    });
+    return namesOf(capture, await this.parts.estate.packaging.installers());
   }
 
   /** Adds a capture, to be judged by the usual rules where there are any. */
@@ -187,20 +182,8 @@ export class PackageStore {
   }
 
   async presentCapture(row: CaptureRow): Promise<Capture> {
-    const { quiet } = fromJson<CaptureRequest>(row.request_json);
-    return {
-      id: row.id,
-      name: row.package_name,
-      source: row.source as Capture['source'],
-      installers: await this.installerNames(row),
-      quiet,
-      rules: row.rules_name === '' ? null : { name: row.rules_name, revision: row.rules_revision },
-      state: row.state as Capture['state'],
-      createdAt: row.created_ms,
-      counts: row.counts_json ? fromJson(row.counts_json) : null,
-      proposal: fromJson(row.proposal_json),
-      activeJob: await this.parts.jobs.activeOn(`capture:${row.id}`),
-    };
+    const activeJob = await this.parts.jobs.activeOn(`capture:${row.id}`);
+    return presented(row, await this.installerNames(row), activeJob);
   }
 
   async versions(): Promise<PackageVersion[]> {
@@ -320,6 +303,7 @@ export class PackageStore {
     const versions = await this.versions();
     const captures = await this.db.selectFrom('capture').selectAll().orderBy('created_ms', 'desc').execute();
     const installers = await this.parts.estate.packaging.installers();
+    const jobs = await this.parts.jobs.activeBySubject('capture:');
     const known = new Set(packages.map((row) => row.name));
     const strays = [...new Set(captures.map((c) => c.package_name).filter((name) => !known.has(name)))];
     const rows = [
@@ -334,32 +318,57 @@ export class PackageStore {
         keep_versions: null,
       })),
     ];
-    return Promise.all(
-      rows.map(async (row) => {
-        const own = versions.filter((version) => version.packageId === row.id);
-        const newest = installers
-          .filter((installer) => installer.name === row.name)
-          .sort((a, b) => compareVersionText(b.version, a.version))[0];
-        const isNewer = newest && own[0] && compareVersionText(newest.version, own[0].version) > 0;
-        return {
-          id: row.id,
-          name: row.name,
-          publisher: row.publisher,
-          delivery: row.delivery as PackageSummary['delivery'],
-          note: row.note,
-          versions: own,
-          captures: await Promise.all(
-            captures
-              .filter((capture) => capture.package_name === row.name)
-              .map((capture) => this.presentCapture(capture)),
+    return rows.map((row) => {
+      const own = versions.filter((version) => version.packageId === row.id);
+      const newest = installers
+        .filter((installer) => installer.name === row.name)
+        .sort((a, b) => compareVersionText(b.version, a.version))[0];
+      const isNewer = newest && own[0] && compareVersionText(newest.version, own[0].version) > 0;
+      return {
+        id: row.id,
+        name: row.name,
+        publisher: row.publisher,
+        delivery: row.delivery as PackageSummary['delivery'],
+        note: row.note,
+        versions: own,
+        captures: captures
+          .filter((capture) => capture.package_name === row.name)
+          .map((capture) =>
+            presented(capture, namesOf(capture, installers), jobs.get(`capture:${capture.id}`) ?? null),
           ),
-          waiting: isNewer ? newest.version : null,
-          sideBySide: row.side_by_side === 1,
-          keepVersions: row.keep_versions,
-        };
-      }),
-    );
+        waiting: isNewer ? newest.version : null,
+        sideBySide: row.side_by_side === 1,
+        keepVersions: row.keep_versions,
+      };
+    });
   }
+}
+
+function namesOf(
+  { request_json }: CaptureRow,
+  known: readonly { readonly id: string; readonly name: string; readonly version: string }[],
+): string[] {
+  return fromJson<CaptureRequest>(request_json).installers.map((id) => {
+    const found = known.find((row) => row.id === id);
+    return found ? `${found.name} ${found.version}` : id;
+  });
+}
+
+function presented(row: CaptureRow, installers: string[], activeJob: Capture['activeJob']): Capture {
+  const { quiet } = fromJson<CaptureRequest>(row.request_json);
+  return {
+    id: row.id,
+    name: row.package_name,
+    source: row.source as Capture['source'],
+    installers,
+    quiet,
+    rules: row.rules_name === '' ? null : { name: row.rules_name, revision: row.rules_revision },
+    state: row.state as Capture['state'],
+    createdAt: row.created_ms,
+    counts: row.counts_json ? fromJson(row.counts_json) : null,
+    proposal: fromJson(row.proposal_json),
+    activeJob,
+  };
 }
 
 interface Signer {
