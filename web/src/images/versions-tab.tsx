@@ -1,5 +1,5 @@
 /** Every version of a line: dye, date, size, state with who set it, what needs it; and what may go. */
-import { Button, InputNumber, Select } from 'antd';
+import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { roles, versionStates, type ImageVersion, type LineDetail, type Role } from '@vatline/contract/image';
@@ -9,6 +9,7 @@ import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { day, moment, plural, relative, size } from '../parts/format.ts';
+import { KeepNewest } from '../parts/keep-newest.tsx';
 import { ImportVersion } from './import-version.tsx';
 
 export function VersionsTab({ line }: { line: LineDetail }) {
@@ -153,17 +154,7 @@ function Retention({ line }: { line: LineDetail }) {
     <section aria-label="Retention" style={{ marginTop: 20 }}>
       <h2 className="section-title">What may go</h2>
       <div className="row">
-        <span>Keep the newest</span>
-        <InputNumber
-          aria-label="Versions kept"
-          size="small"
-          min={1}
-          max={200}
-          style={{ width: 64 }}
-          value={keep}
-          onChange={(n) => n !== null && setKeep(n)}
-        />
-        <span>and every one that something needs.</span>
+        <KeepNewest keep={keep} onChange={setKeep} />
       </div>
       <p>
         {plan.goes === 0 ? (

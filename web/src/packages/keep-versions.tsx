@@ -1,11 +1,12 @@
 /** Which versions of a package are kept, whether they run side by side, and what would go. */
-import { Button, Checkbox, InputNumber } from 'antd';
+import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import type { PackageSummary } from '@vatline/contract/package';
 import { planRetention } from '@vatline/core/image/retention';
 import { api, problemOf } from '../shell/api.ts';
 import { ProblemNote } from '../parts/field.tsx';
 import { plural, size } from '../parts/format.ts';
+import { KeepNewest } from '../parts/keep-newest.tsx';
 
 const KEPT_AT_FIRST = 3;
 
@@ -45,17 +46,7 @@ export function KeepVersions({ row }: { row: PackageSummary }) {
       </p>
       <h2 className="section-title">What may go</h2>
       <div className="row" style={{ marginBottom: 8 }}>
-        <span>Keep the newest</span>
-        <InputNumber
-          aria-label="Versions kept"
-          size="small"
-          min={1}
-          max={200}
-          style={{ width: 64 }}
-          value={keep}
-          onChange={(n) => n !== null && setKeep(n)}
-        />
-        <span>and every one that something needs.</span>
+        <KeepNewest keep={keep} onChange={setKeep} />
       </div>
       <table className="table">
         <thead>
