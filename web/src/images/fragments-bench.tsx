@@ -1,6 +1,6 @@
 /** Fragments: their revisions, who uses which, and the steps of the next revision as text. */
 import { Button, Input } from 'antd';
-import { lazy, Suspense, useState } from 'react';
+import { useState } from 'react';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import type { Fragment } from '@vatline/contract/fragment';
 import { readFragmentFile, writeRecipeFile } from '@vatline/contract/recipe-file';
@@ -8,11 +8,9 @@ import { compareRecipes, recipeHeadline } from '@vatline/core/image/compare-reci
 import { describeStep } from '@vatline/core/image/describe-step';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
+import { CheckedText } from '../parts/checked-text.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
-import { TextFaults } from '../parts/text-faults.tsx';
 import { day, plural } from '../parts/format.ts';
-
-const TextEditor = lazy(() => import('../parts/text-editor.tsx'));
 
 export function FragmentsBench() {
   const { tab: name } = useParams();
@@ -86,21 +84,13 @@ function FragmentEditor({ fragment }: { readonly fragment: Fragment | undefined 
       )}
       <div className="recipe-text">
         <div>
-          <Suspense fallback={<p className="quiet">The editor is loading.</p>}>
-            <TextEditor
-              label="Steps of the fragment"
-              language="yaml"
-              height="300px"
-              text={text}
-              faults={read.ok ? [] : read.error}
-              onChange={setText}
-            />
-          </Suspense>
-          {!read.ok && (
-            <div role="alert" className="recipe-text-faults">
-              <TextFaults faults={read.error} />
-            </div>
-          )}
+          <CheckedText
+            label="Steps of the fragment"
+            height="300px"
+            text={text}
+            faults={read.ok ? [] : read.error}
+            onChange={setText}
+          />
           <div className="recipe-foot">
             {(changed || !fragment) && (
               <>

@@ -1,16 +1,14 @@
 /** What a suite lets a person choose: options, rules and templates as text, checked as it is written. */
 import { Button } from 'antd';
-import { lazy, Suspense, useState, type ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import type { KeptSuite, OptionSuiteInput } from '@vatline/contract/option-sheet';
 import { readSuiteFile, writeSuiteFile } from '@vatline/contract/option-suite-file';
 import { sheetFaults, type OptionSuite, type SheetValues } from '@vatline/core/option-sheet/suite';
 import { api, problemOf } from '../shell/api.ts';
+import { CheckedText } from '../parts/checked-text.tsx';
 import { ProblemNote } from '../parts/field.tsx';
-import { TextFaults } from '../parts/text-faults.tsx';
 import { plural } from '../parts/format.ts';
-
-const TextEditor = lazy(() => import('../parts/text-editor.tsx'));
 
 const first: OptionSuiteInput = {
   name: 'A suite',
@@ -57,21 +55,13 @@ export function DeclarationBench({ kept, children }: Props) {
         filled sheet into an answer file or a command.
       </p>
       {children}
-      <Suspense fallback={<p className="quiet">The editor is loading.</p>}>
-        <TextEditor
-          label="Declaration"
-          language="yaml"
-          height="390px"
-          text={text}
-          faults={read.ok ? [] : read.error}
-          onChange={setText}
-        />
-      </Suspense>
-      {!read.ok && (
-        <div role="alert" className="text-faults">
-          <TextFaults faults={read.error} />
-        </div>
-      )}
+      <CheckedText
+        label="Declaration"
+        height="390px"
+        text={text}
+        faults={read.ok ? [] : read.error}
+        onChange={setText}
+      />
       {read.ok && kept && <SheetsThen kept={kept} suite={read.value as OptionSuite} />}
       <div className="row" style={{ marginTop: 10 }}>
         {(text !== written || !kept) && (

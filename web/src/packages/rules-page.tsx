@@ -1,7 +1,7 @@
 /** Noise rules: the sets there are, what a change would do to every capture so far, and keeping it. */
 import './packages.css';
 import { Button, Input } from 'antd';
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import type { RuleSet, RuleTrial } from '@vatline/contract/noise-rules';
 import { readRuleFile, writeRuleFile } from '@vatline/contract/rule-file';
@@ -9,12 +9,10 @@ import { builtInNoise, type NoiseRule } from '@vatline/core/package/noise';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Station } from '../shell/station.tsx';
+import { CheckedText } from '../parts/checked-text.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
-import { TextFaults } from '../parts/text-faults.tsx';
 import { day, plural } from '../parts/format.ts';
 import { PackagesFoot, usePackageRack } from './packages-page.tsx';
-
-const TextEditor = lazy(() => import('../parts/text-editor.tsx'));
 
 const FIRST = writeRuleFile([
   {
@@ -98,21 +96,13 @@ function RuleEditor({ set }: { readonly set: RuleSet | undefined }) {
             />
           </Field>
         )}
-        <Suspense fallback={<p className="quiet">The editor is loading.</p>}>
-          <TextEditor
-            label="Rules"
-            language="yaml"
-            height="330px"
-            text={text}
-            faults={read.ok ? [] : read.error}
-            onChange={setText}
-          />
-        </Suspense>
-        {!read.ok && (
-          <div role="alert" className="text-faults">
-            <TextFaults faults={read.error} />
-          </div>
-        )}
+        <CheckedText
+          label="Rules"
+          height="330px"
+          text={text}
+          faults={read.ok ? [] : read.error}
+          onChange={setText}
+        />
         {isChanged && (
           <div className="row" style={{ marginTop: 10 }}>
             <Input
