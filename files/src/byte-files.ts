@@ -1,5 +1,5 @@
 /** Files on disk as the sources and sinks of the container codecs. */
-import { closeSync, fstatSync, fsyncSync, ftruncateSync, openSync, readSync, write } from 'node:fs';
+import { closeSync, fstatSync, fsync, ftruncateSync, openSync, readSync, write } from 'node:fs';
 import { promisify } from 'node:util';
 import { ContainerFault, type ByteSink, type ByteSource } from '@vatline/core/container/bytes';
 
@@ -37,9 +37,12 @@ export class FileSource implements ByteSource {
 }
 
 const writeTo = promisify(write);
+const sync = promisify(fsync);
 
 export class FileSink implements ByteSink {
   private end = 0;
+  private isOpen = true;
+
   private constructor(private readonly handle: number) {}
 
   /** The file must not be there yet. */
@@ -69,14 +72,15 @@ export class FileSink implements ByteSink {
     return Promise.resolve();
   }
 
-  /** Makes the file as long as what was appended and skipped, and durable. */
-  finish(): void {
+  /** Makes the file as long as what was appended and skipped, and durable; then closes it. */
+  async finish(): Promise<void> {
     if (fstatSync(this.handle).size < this.end) ftruncateSync(this.handle, this.end);
-    fsyncSync(this.handle);
+    await sync(this.handle);
     this.close();
   }
 
   close(): void {
-    closeSync(this.handle);
+    if (this.isOpen) closeSync(this.handle);
+    this.isOpen = false;
   }
 }

@@ -1,24 +1,20 @@
 /** What the container codecs of the core ask of the platform, by Node's own zlib and digests. */
-import { createHash, hash as hashOnce, webcrypto } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { deflate, inflate, type ZlibOptions } from 'node:zlib';
 import { ContainerFault, type Codecs } from '@vatline/core/container/bytes';
+import { newDigestQueue } from './digest-queue.ts';
 
 /** One call to a thread for a whole block, not one for every 16 KiB of what comes out. Six is zlib's own choice: a higher level takes twice as long for half a hundredth of the size. */
 const LEVEL: ZlibOptions = { level: 6, chunkSize: 128 * 1024 };
 
-/** Below this many bytes, handing a digest to another thread takes longer than working it out. */
-const WORTH_A_THREAD = 64 * 1024;
-
-/** zlib and the web digests work on the threads of the libuv pool, so several blocks are done at once. */
+/** zlib works on the threads of the libuv pool, so several blocks are done at once. */
 export const nodeCodecs: Codecs = {
   newHash() {
     const hash = createHash('sha256');
     return { update: (bytes) => void hash.update(bytes), hex: () => hash.digest('hex') };
   },
-  digest: async (bytes) =>
-    bytes.length < WORTH_A_THREAD
-      ? hashOnce('sha256', bytes, 'hex')
-      : Buffer.from(await webcrypto.subtle.digest('SHA-256', bytes)).toString('hex'),
+  newDigestQueue,
+  newBlock: (bytes) => new Uint8Array(new SharedArrayBuffer(bytes)),
   deflate: (bytes) =>
     new Promise((done, fail) => {
       deflate(bytes, LEVEL, (error, packed) => (error ? fail(error) : done(packed)));

@@ -18,43 +18,44 @@ export function folderTree(folder: string, only?: ReadonlySet<string>): Tree {
   return { entries, read: (entry, piece) => readFile(root, entry, piece) };
 }
 
-/** An entry with what tells whether it is another one too. */
-type ListedEntry = TreeEntry & { readonly names: number; readonly inode: string };
+/** An entry, and what tells of a file with several names which one it is. */
+interface ListedEntry {
+  readonly entry: TreeEntry;
+  readonly inode?: string;
+}
 
 function listTree(root: string): ListedEntry[] {
-  const entries: ListedEntry[] = [];
+  const listed: ListedEntry[] = [];
   const walk = (folder: string) => {
     for (const child of readdirSync(join(root, folder), { withFileTypes: true })) {
       const path = folder === '' ? child.name : `${folder}/${child.name}`;
-      entries.push(entryAt(root, path));
+      listed.push(entryAt(root, path));
       if (child.isDirectory()) walk(path);
     }
   };
   walk('');
-  return entries.sort((a, b) => compareBytes(a.path, b.path));
+  return listed.sort((a, b) => compareBytes(a.entry.path, b.entry.path));
 }
 
 function entryAt(root: string, path: string): ListedEntry {
   const source = `${root}/${path}`;
   const stat = lstatSync(source);
-  const common = {
-    path,
-    mode: stat.mode & 0o7777,
-    modified: Math.floor(stat.mtimeMs / 1000),
-    names: stat.nlink,
-    inode: `${stat.dev}:${stat.ino}`,
-  };
-  if (stat.isFile()) return { ...common, kind: 'file', size: stat.size };
-  if (stat.isDirectory()) return { ...common, kind: 'folder', size: 0 };
-  if (stat.isSymbolicLink()) return { ...common, kind: 'link', size: 0, target: readlinkSync(source) };
+  const common = { path, mode: stat.mode & 0o7777, modified: Math.floor(stat.mtimeMs / 1000) };
+  if (stat.isFile()) {
+    const entry: TreeEntry = { ...common, kind: 'file', size: stat.size };
+    return stat.nlink > 1 ? { entry, inode: `${stat.dev}:${stat.ino}` } : { entry };
+  }
+  if (stat.isDirectory()) return { entry: { ...common, kind: 'folder', size: 0 } };
+  if (stat.isSymbolicLink())
+    return { entry: { ...common, kind: 'link', size: 0, target: readlinkSync(source) } };
   throw InputError.of(path, 'is a device, socket or pipe and cannot be packed');
 }
 
 /** Files that are one file under several names: all but the first point to it. */
-function markSame(entries: readonly ListedEntry[]): TreeEntry[] {
+function markSame(listed: readonly ListedEntry[]): TreeEntry[] {
   const first = new Map<string, string>();
-  return entries.map(({ names, inode, ...entry }) => {
-    if (entry.kind !== 'file' || names < 2) return entry;
+  return listed.map(({ entry, inode }) => {
+    if (inode === undefined) return entry;
     const sameAs = first.get(inode);
     if (sameAs !== undefined) return { ...entry, sameAs };
     first.set(inode, entry.path);
@@ -62,12 +63,12 @@ function markSame(entries: readonly ListedEntry[]): TreeEntry[] {
   });
 }
 
-function select(entries: ListedEntry[], only: ReadonlySet<string> | undefined): ListedEntry[] {
-  if (!only) return entries;
+function select(listed: ListedEntry[], only: ReadonlySet<string> | undefined): ListedEntry[] {
+  if (!only) return listed;
   const wanted = new Set<string>();
   for (const path of only)
     for (let p = path; p !== ''; p = p.slice(0, Math.max(0, p.lastIndexOf('/')))) wanted.add(p);
-  return entries.filter((entry) => wanted.has(entry.path));
+  return listed.filter(({ entry }) => wanted.has(entry.path));
 }
 
 function refuseMissing(entries: readonly TreeEntry[], only: ReadonlySet<string>): void {

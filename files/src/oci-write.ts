@@ -7,6 +7,7 @@ import { tarHeader } from '@vatline/core/container/tar-header';
 import { dateIn, newestOf, type Tree, type TreeEntry } from '@vatline/core/container/tree';
 import type { PackageManifest } from '@vatline/core/package/manifest';
 import { nodeCodecs } from './codecs.ts';
+import { digestOfPiece } from './digest-of-file.ts';
 import { writeImageDocuments } from './image-documents.ts';
 import { LayerStream, paddingAfter } from './layer-stream.ts';
 
@@ -94,5 +95,5 @@ async function addEntry(layer: LayerStream, tree: Tree, entry: TreeEntry, modifi
     await layer.write(piece);
   }
   await layer.write(paddingAfter(size));
-  return hash?.hex() ?? nodeCodecs.digest(only);
+  return hash?.hex() ?? digestOfPiece(only);
 }

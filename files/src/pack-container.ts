@@ -11,6 +11,7 @@ import { temporaryName, writeAtomic } from './atomic.ts';
 import { FileSink } from './byte-files.ts';
 import { nodeCodecs } from './codecs.ts';
 import { digestOfFile } from './digest-of-file.ts';
+import { DigestingSink } from './digesting-sink.ts';
 import { InputError } from './input-error.ts';
 import { writeOci } from './oci-write.ts';
 
@@ -86,29 +87,46 @@ async function imageOf(
 ): Promise<Written> {
   const sink = FileSink.create(path);
   try {
-    const files = await writeImage(request, format, sink);
-    sink.finish();
-    return { files, bytesOut: sink.size, sha256: await digestOfFile(path) };
+    return format === 'squashfs'
+      ? await compressedImage(request, sink, path)
+      : await diskImage(request, format, sink, path);
   } catch (error) {
     sink.close();
     throw error;
   }
 }
 
-async function writeImage(
+/** Its first bytes are written last, so the digest has to wait for the whole file. */
+async function compressedImage(request: PackRequest, sink: FileSink, path: string): Promise<Written> {
+  const files = await writeSquashfs(request.tree, sink, nodeCodecs, imageOptions(request));
+  await sink.finish();
+  return { files, bytesOut: sink.size, sha256: await digestOfFile(path) };
+}
+
+async function diskImage(
   request: PackRequest,
-  format: Exclude<ContainerFormat, 'oci'>,
-  sink: FileSink,
-): Promise<readonly PackedFile[]> {
-  const how = { ...howOf(request), manifest: manifestText(request.manifest) };
-  if (format === 'squashfs') return writeSquashfs(request.tree, sink, nodeCodecs, how);
-  const written = await writeVhdx(request.tree, sink, nodeCodecs, {
-    ...how,
-    kind: format === 'vhdx' ? 'expandable' : 'fixed',
-    label: request.manifest.name,
-  });
-  if (!written.ok) throw InputError.from(format, written.error);
-  return written.value;
+  format: 'vhdx' | 'vhdx-fixed',
+  file: FileSink,
+  path: string,
+): Promise<Written> {
+  const expectedBytes = request.tree.entries.reduce((sum, entry) => sum + entry.size, 0);
+  const sink = new DigestingSink(file, path, expectedBytes);
+  try {
+    const written = await writeVhdx(request.tree, sink, nodeCodecs, {
+      ...imageOptions(request),
+      kind: format === 'vhdx' ? 'expandable' : 'fixed',
+      label: request.manifest.name,
+    });
+    if (!written.ok) throw InputError.from(format, written.error);
+    const [sha256] = await Promise.all([sink.digest(), file.finish()]);
+    return { files: written.value, bytesOut: sink.size, sha256 };
+  } finally {
+    sink.close();
+  }
+}
+
+function imageOptions(request: PackRequest) {
+  return { ...howOf(request), manifest: manifestText(request.manifest) };
 }
 
 function howOf(request: PackRequest) {

@@ -214,6 +214,40 @@ describe('we read those of general tools', () => {
   });
 });
 
+describe('a disk whose digest is worked out while it is written', () => {
+  const MIB = 2 ** 20;
+  /** Larger than what is hashed on the same thread. */
+  const large = (fill: (bytes: Buffer) => void) => {
+    const folder = mkdtempSync(join(work, 'large-'));
+    const bytes = Buffer.alloc(40 * MIB);
+    fill(bytes);
+    writeFileSync(join(folder, 'a-first'), 'first');
+    writeFileSync(join(folder, 'b-large'), bytes);
+    writeFileSync(join(folder, 'c-empty'), '');
+    return folder;
+  };
+  const packed = async (folder: string, format: 'vhdx' | 'vhdx-fixed') => {
+    const out = `${folder}.${format}`;
+    const { sha256, bytesOut } = await packContainer({ tree: folderTree(folder), format, out, manifest });
+    expect(run('sha256sum', out).slice(0, 64)).toBe(sha256);
+    expect(run('qemu-img', 'check', out)).toContain('No errors');
+    expect(await digestsIn(out)).toEqual(await digestsOf(folder));
+    return bytesOut;
+  };
+  it('holds every block of content, and the two of the partition table and the volume', async () => {
+    const folder = large((bytes) => bytes.fill('never zero'));
+    // Headers and log, metadata, allocation table; tables and content of the disk: 1 + 1 + 40, and the end.
+    expect(await packed(folder, 'vhdx')).toBe((2 + 1 + 1 + 42 + 1) * MIB);
+  });
+  it('leaves out blocks of zeros in the midst of a file, unless it is fixed', async () => {
+    const folder = large((bytes) => bytes.fill('head', 0, MIB).fill('tail', 39 * MIB));
+    // The first and the last MiB of the file lie across two blocks each.
+    const left = await packed(folder, 'vhdx');
+    expect(left).toBeLessThanOrEqual((2 + 1 + 1 + 6 + 1) * MIB);
+    expect(await packed(folder, 'vhdx-fixed')).toBeGreaterThan(40 * MIB);
+  });
+});
+
 describe('what FAT32 cannot hold is said before', () => {
   const refusal = async (make: (folder: string) => void) => {
     const folder = mkdtempSync(join(work, 'odd-'));

@@ -31,10 +31,28 @@ export interface Hasher {
   hex(): string;
 }
 
+/** Bytes that count for a digest, from the first to before the last. */
+export interface Stretch {
+  readonly from: number;
+  readonly to: number;
+  /** The digest ends here; the next stretch begins another. */
+  readonly ends: boolean;
+}
+
+/** SHA-256 digests, one after the other, worked out beside what the caller does meanwhile. */
+export interface DigestQueue {
+  /** Takes the next stretches of bytes that nobody changes until the answer: digests that ended, in hex. */
+  take(bytes: Uint8Array, stretches: readonly Stretch[]): Promise<readonly string[]>;
+  /** Ends a thread that may work for it. */
+  close(): void;
+}
+
 export interface Codecs {
   newHash(): Hasher;
-  /** SHA-256 in hex of bytes that nobody changes meanwhile. May work on another thread. */
-  digest(bytes: Uint8Array): Promise<string>;
+  /** A queue for about so many bytes: for few, a thread of its own is not worth its start. */
+  newDigestQueue(expectedBytes: number): DigestQueue;
+  /** Zeros that the threads of a queue read where they are, without a copy. */
+  newBlock(bytes: number): Uint8Array;
   /** zlib stream (RFC 1950) of the bytes. May work on another thread. */
   deflate(bytes: Uint8Array): Promise<Uint8Array>;
   /** Undoes `deflate`. Throws `ContainerFault` when broken, or when more than `most` bytes come out. */

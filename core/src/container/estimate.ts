@@ -2,11 +2,12 @@
  * How large containers will be, before one is built. What compresses is estimated from samples; what
  * a disk takes follows from its plan.
  */
-import { diskSectors, SECTOR } from './gpt/table.ts';
 import { planVolume } from './fat32/plan.ts';
 import type { ContainerFormat } from './formats.ts';
 import type { TreeEntry } from './tree.ts';
+import type { DiskKind } from './vhdx/disk-writer.ts';
 import { BLOCK_BYTES } from './vhdx/format.ts';
+import { keptBlocks } from './vhdx/write.ts';
 
 export interface EstimatedFile {
   readonly path: string;
@@ -42,14 +43,8 @@ export function estimateContainers(
 function estimateDisks(entries: readonly TreeEntry[]): Partial<Record<ContainerFormat, number>> {
   const plan = planVolume(entries);
   if (!plan.ok) return {};
-  const { usedClusters, clusterBytes, totalSectors } = plan.value;
-  const disk = diskSectors(totalSectors) * SECTOR;
-  // Only blocks that hold something are there; the first and the last hold the partition table.
-  const used = Math.ceil((usedClusters * clusterBytes) / BLOCK_BYTES) + 3;
-  return {
-    vhdx: Math.min(disk, used * BLOCK_BYTES) + DISK_OVERHEAD,
-    'vhdx-fixed': disk + DISK_OVERHEAD,
-  };
+  const bytes = (kind: DiskKind) => keptBlocks(plan.value, kind) * BLOCK_BYTES + DISK_OVERHEAD;
+  return { vhdx: bytes('expandable'), 'vhdx-fixed': bytes('fixed') };
 }
 
 /** Ending of a path with its dot, in small letters; files that compress alike mostly end alike. */

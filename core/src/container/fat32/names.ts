@@ -7,6 +7,7 @@ import { StructWriter } from '../struct.ts';
 export const RECORD_BYTES = 32;
 export const MOST_NAME_UNITS = 255;
 const UNITS_A_RECORD = 13;
+const SHORT_BYTES = 11;
 const LONG_NAME_ATTRIBUTES = 0x0f;
 const LAST = 0x40;
 
@@ -102,29 +103,32 @@ export const attribute = { readOnly: 1, volume: 8, folder: 0x10, archive: 0x20 }
 
 /** The records of one entry: the long name's, last part first, then the short one. */
 export function entryRecords(record: FatRecord): Uint8Array {
-  const long = isShort(record.name) ? [] : longNameRecords(record.name, record.short);
-  const short = shortRecord(record.short, record.isFolder ? attribute.folder : attribute.archive, record);
-  const bytes = new Uint8Array((long.length + 1) * RECORD_BYTES);
-  [...long, short].forEach((part, i) => bytes.set(part, i * RECORD_BYTES));
+  const { name, short, isFolder } = record;
+  const parts = isShort(name) ? 0 : Math.ceil(name.length / UNITS_A_RECORD);
+  const bytes = new Uint8Array((parts + 1) * RECORD_BYTES);
+  const last = shortRecord(short, isFolder ? attribute.folder : attribute.archive, record);
+  bytes.set(last, parts * RECORD_BYTES);
+  const sum = shortNameSum(last.subarray(0, SHORT_BYTES));
+  for (let part = parts; part > 0; part--) {
+    const at = (parts - part) * RECORD_BYTES;
+    bytes[at] = part === parts ? part | LAST : part;
+    bytes[at + 11] = LONG_NAME_ATTRIBUTES;
+    bytes[at + 13] = sum;
+    putLongName(bytes, at, name, (part - 1) * UNITS_A_RECORD);
+  }
   return bytes;
 }
 
-function longNameRecords(name: string, short: string): Uint8Array[] {
-  const sum = shortNameSum(new TextEncoder().encode(short));
-  const count = Math.ceil(name.length / UNITS_A_RECORD);
-  return Array.from({ length: count }, (_none, i) => {
-    const number = count - i;
-    const units = Array.from({ length: UNITS_A_RECORD }, (_unit, n) => {
-      const at = (number - 1) * UNITS_A_RECORD + n;
-      return at < name.length ? name.charCodeAt(at) : at === name.length ? 0 : 0xffff;
-    });
-    const record = new StructWriter(RECORD_BYTES).u8(i === 0 ? number | LAST : number);
-    for (const unit of units.slice(0, 5)) record.u16(unit);
-    record.u8(LONG_NAME_ATTRIBUTES).u8(0).u8(sum);
-    for (const unit of units.slice(5, 11)) record.u16(unit);
-    record.u16(0);
-    for (const unit of units.slice(11)) record.u16(unit);
-    return record.bytes;
+/** Where a long name's record has its thirteen characters of two bytes. */
+const UNIT_OFFSETS = [1, 3, 5, 7, 9, 14, 16, 18, 20, 22, 24, 28, 30] as const;
+
+/** Thirteen characters of a name, from one on; a zero ends it and ones fill up what is left. */
+function putLongName(bytes: Uint8Array, record: number, name: string, first: number): void {
+  UNIT_OFFSETS.forEach((offset, i) => {
+    const at = first + i;
+    const unit = at < name.length ? name.charCodeAt(at) : at === name.length ? 0 : 0xffff;
+    bytes[record + offset] = unit & 0xff;
+    bytes[record + offset + 1] = unit >> 8;
   });
 }
 

@@ -13,7 +13,7 @@ export interface VolumeFacts {
 }
 
 /** File content is written in pieces of this many bytes. */
-const PIECE = 32 * 1024 * 1024;
+const PIECE = 1024 * 1024;
 const ZEROS = 256 * 1024;
 const END_OF_CHAIN = 0x0fffffff;
 const MEDIA_FIXED = 0xf8;
@@ -69,32 +69,43 @@ export function volumeLabel(name: string): string {
   return (label || 'VATLINE').slice(0, 11).padEnd(11);
 }
 
+/** Where the content of clusters begins, in bytes of the volume. */
+export function contentOffset(plan: VolumePlan): number {
+  return (plan.reservedSectors + 2 * plan.fatSectors) * SECTOR;
+}
+
+/** Stretches of the volume, in bytes, that something is written to; the rest is zeros. */
+export function usedStretches(plan: VolumePlan): { readonly from: number; readonly to: number }[] {
+  const table = plan.reservedSectors * SECTOR;
+  const entries = (plan.usedClusters + 2) * 4;
+  const content = contentOffset(plan);
+  return [
+    { from: 0, to: table + entries },
+    { from: table + plan.fatSectors * SECTOR, to: table + plan.fatSectors * SECTOR + entries },
+    { from: content, to: content + plan.usedClusters * plan.clusterBytes },
+  ];
+}
+
 /** The whole volume in order; every piece follows the one before. */
 export async function* volumeBytes(
   tree: Tree,
   plan: VolumePlan,
   facts: VolumeFacts,
-  onContent: (entry: TreeEntry, piece: Uint8Array, isLast: boolean) => Promise<void>,
+  onFile: () => void,
 ): AsyncGenerator<Uint8Array> {
   yield reservedArea(plan, facts);
   for (let copy = 0; copy < 2; copy++) yield* allocationTable(plan);
   const placed = new Map([...plan.folders, ...plan.files].map((one) => [one.node, one]));
   for (const folder of plan.folders) yield folderClusters(folder, placed, plan, facts);
-  for (const file of plan.files) {
-    const { entry } = file.node;
-    if (!entry) continue;
-    if (entry.size === 0) await onContent(entry, new Uint8Array(), true);
-    let done = 0;
-    for await (const piece of tree.read(entry, PIECE)) {
-      done += piece.length;
-      await onContent(entry, piece, done === entry.size);
-      yield piece;
-    }
-    if (file.clusters > 0) yield new Uint8Array(file.clusters * plan.clusterBytes - done);
+  const rest = new Uint8Array(plan.clusterBytes);
+  for (const { node, clusters, bytes } of plan.files) {
+    if (node.entry) yield* tree.read(node.entry, PIECE);
+    yield rest.subarray(0, clusters * plan.clusterBytes - bytes);
+    onFile();
   }
   yield* zeros((plan.clusters - plan.usedClusters) * plan.clusterBytes);
-  const content = plan.reservedSectors + 2 * plan.fatSectors + plan.clusters * plan.sectorsPerCluster;
-  yield* zeros((plan.totalSectors - content) * SECTOR);
+  const content = contentOffset(plan) + plan.clusters * plan.clusterBytes;
+  yield* zeros(plan.totalSectors * SECTOR - content);
 }
 
 function* zeros(bytes: number): Generator<Uint8Array> {
@@ -128,25 +139,18 @@ function* allocationTable(plan: VolumePlan): Generator<Uint8Array> {
     clusters > 0 ? [cluster + clusters - 1] : [],
   );
   let nextEnd = 0;
-  const step = ZEROS;
-  for (let from = 0; from < total; from += step) {
-    const piece = new Uint32Array(Math.min(step, total - from));
-    const last = Math.min(from + piece.length, plan.usedClusters + 2);
-    for (let cluster = from; cluster < last; cluster++) piece[cluster - from] = cluster + 1;
-    for (; (ends[nextEnd] ?? Infinity) < last; nextEnd++) piece[(ends[nextEnd] ?? 0) - from] = END_OF_CHAIN;
+  for (let from = 0; from < total; from += ZEROS) {
+    const piece = new DataView(new ArrayBuffer(Math.min(ZEROS, total - from) * 4));
+    const put = (cluster: number, next: number) => piece.setUint32((cluster - from) * 4, next, true);
+    const last = Math.min(from + piece.byteLength / 4, plan.usedClusters + 2);
+    for (let cluster = from; cluster < last; cluster++) put(cluster, cluster + 1);
+    for (; (ends[nextEnd] ?? Infinity) < last; nextEnd++) put(ends[nextEnd] ?? 0, END_OF_CHAIN);
     if (from === 0) {
-      piece[0] = 0x0fffff00 | MEDIA_FIXED;
-      piece[1] = END_OF_CHAIN;
+      put(0, 0x0fffff00 | MEDIA_FIXED);
+      put(1, END_OF_CHAIN);
     }
-    yield littleEndian(piece);
+    yield new Uint8Array(piece.buffer);
   }
-}
-
-function littleEndian(words: Uint32Array): Uint8Array {
-  const bytes = new Uint8Array(words.length * 4);
-  const view = new DataView(bytes.buffer);
-  words.forEach((word, i) => view.setUint32(i * 4, word, true));
-  return bytes;
 }
 
 function folderClusters(

@@ -23,38 +23,72 @@ import {
 
 export type DiskKind = 'expandable' | 'fixed';
 
+/** What is known of a disk before its first byte. */
+export interface DiskShape {
+  readonly kind: DiskKind;
+  /** A whole number of blocks. */
+  readonly diskBytes: number;
+  /** Stands for the state of the file. */
+  readonly writeGuid: string;
+  /** Blocks at the start that are kept back, to be patched and written last. */
+  readonly heldBlocks: number;
+  /** Blocks that the file will most likely have: the place of the tables behind them follows. */
+  readonly expectedBlocks: number;
+}
+
 export interface DiskIdentity {
   readonly diskGuid: string;
-  readonly writeGuid: string;
   /** JSON, kept with the disk's own metadata. */
   readonly manifest: Uint8Array;
 }
 
+/** Told of every block before it is written; it stays as it is until the promise is kept. */
+export type OnBlock = (index: number, bytes: Uint8Array) => Promise<void>;
+
 const LOG_AT = MIB;
-const METADATA_AT = 2 * MIB;
-const ALLOCATION_AT = 3 * MIB;
+const FRONT_BYTES = 2 * MIB;
 const LOGICAL_SECTOR = 512;
 const PHYSICAL_SECTOR = 4096;
+/** Blocks on their way, in memory. */
+const MOST_UNDER_WAY = 48;
 
+/**
+ * The file from front to back: headers, log, blocks, the held blocks, metadata, allocation table.
+ * What depends on the content comes last, so a sink can work out its digest as it goes.
+ */
 export class DiskWriter {
   /** Offset in the file of every block; 0 for one that is not kept. */
   private readonly blocks: number[] = [];
-  private open = new Uint8Array(BLOCK_BYTES);
+  private readonly held: Uint8Array[] = [];
+  private open: Uint8Array;
   private used = 0;
-  /** The block before may still be on its way to the disk while the next one fills. */
-  private spare = new Uint8Array(BLOCK_BYTES);
-  private writing = Promise.resolve();
+  /** Buffers of blocks that are written. */
+  private readonly free: Uint8Array[] = [];
+  private readonly underWay: Promise<void>[] = [];
 
   private constructor(
     private readonly sink: ByteSink,
-    private readonly kind: DiskKind,
-    private readonly diskBytes: number,
-  ) {}
+    private readonly shape: DiskShape,
+    private readonly newBlock: (bytes: number) => Uint8Array,
+    private readonly onBlock: OnBlock,
+  ) {
+    this.open = newBlock(BLOCK_BYTES);
+  }
 
-  /** The sink must be empty; the disk a whole number of blocks long. */
-  static async begin(sink: ByteSink, kind: DiskKind, diskBytes: number): Promise<DiskWriter> {
-    const writer = new DiskWriter(sink, kind, diskBytes);
-    await sink.skip(ALLOCATION_AT + writer.allocationBytes);
+  /** The sink must be empty. */
+  static async begin(
+    sink: ByteSink,
+    shape: DiskShape,
+    newBlock: (bytes: number) => Uint8Array,
+    onBlock: OnBlock,
+  ): Promise<DiskWriter> {
+    const writer = new DiskWriter(sink, shape, newBlock, onBlock);
+    const front = new StructWriter(FRONT_BYTES).text(SIGNATURE).wide('Vat Line');
+    for (const [i, offset] of headerOffsets.entries())
+      front.seek(offset).raw(headerRecord(i + 1, shape.writeGuid));
+    const table = writer.regionTable(shape.expectedBlocks);
+    for (const offset of regionOffsets) front.seek(offset).raw(table);
+    await sink.append(front.bytes);
     return writer;
   }
 
@@ -69,49 +103,86 @@ export class DiskWriter {
     }
   }
 
-  /** Writes over bytes of a block that is kept. */
-  async patch(offset: number, bytes: Uint8Array): Promise<void> {
-    await this.writing;
-    const block = this.blocks[Math.floor(offset / BLOCK_BYTES)];
-    if (!block) throw new Error(`nothing is kept at ${offset} of the disk`);
-    await this.sink.writeAt(block + (offset % BLOCK_BYTES), bytes);
+  /** Writes over bytes of a block that is held. */
+  patch(offset: number, bytes: Uint8Array): void {
+    const block = this.held[Math.floor(offset / BLOCK_BYTES)];
+    if (!block) throw new Error(`nothing is held at ${offset} of the disk`);
+    block.set(bytes, offset % BLOCK_BYTES);
   }
 
-  /** Writes what stands before the blocks; the file is complete then. */
+  /** Resolves when every block given so far is written and was looked at. */
+  async settled(): Promise<void> {
+    await Promise.all(this.underWay.splice(0));
+  }
+
+  /** Writes the held blocks and the tables; the file is complete then. */
   async end(identity: DiskIdentity): Promise<void> {
-    await this.writing;
-    if (this.used > 0 || this.blocks.length * BLOCK_BYTES !== this.diskBytes)
+    const { diskBytes, kind, expectedBlocks } = this.shape;
+    if (this.used > 0 || this.blocks.length * BLOCK_BYTES !== diskBytes)
       throw new Error(`${this.blocks.length} blocks and ${this.used} bytes do not make the disk`);
-    await this.sink.writeAt(0, new StructWriter(512).text(SIGNATURE).wide('Vat Line').bytes);
-    for (const [i, offset] of headerOffsets.entries())
-      await this.sink.writeAt(offset, headerRecord(i + 1, identity.writeGuid));
-    const table = regionTable(this.allocationBytes);
+    for (const [i, block] of this.held.entries()) {
+      this.blocks[i] = this.sink.size;
+      await this.sink.append(block);
+    }
+    await this.settled();
+    const kept = (this.sink.size - FRONT_BYTES) / BLOCK_BYTES;
+    await this.sink.append(metadataRegion(diskBytes, kind, identity));
+    await this.sink.append(this.allocationTable());
+    if (kept === expectedBlocks) return;
+    const table = this.regionTable(kept);
     for (const offset of regionOffsets) await this.sink.writeAt(offset, table);
-    await this.sink.writeAt(METADATA_AT, metadataRegion(this.diskBytes, this.kind, identity));
-    await this.sink.writeAt(ALLOCATION_AT, this.allocationTable());
-  }
-
-  private get allocationBytes(): number {
-    const entries = allocationEntries(this.diskBytes, BLOCK_BYTES, LOGICAL_SECTOR);
-    return Math.ceil((entries * 8) / MIB) * MIB;
   }
 
   private async closeBlock(): Promise<void> {
+    const block = this.open;
+    this.open = this.free.pop() ?? this.newBlock(BLOCK_BYTES);
     this.used = 0;
-    if (this.kind === 'expandable' && isZero(this.open)) {
+    const index = this.blocks.length;
+    const looked = this.onBlock(index, block);
+    let written: Promise<void> | undefined;
+    if (index < this.shape.heldBlocks) {
+      this.held.push(block);
       this.blocks.push(0);
-      return;
+    } else if (this.shape.kind === 'expandable' && isZero(block)) this.blocks.push(0);
+    else {
+      this.blocks.push(this.sink.size);
+      written = this.sink.append(block);
     }
-    await this.writing;
-    this.blocks.push(this.sink.size);
-    this.writing = this.sink.append(this.open);
-    this.writing.catch(() => undefined); // awaited, and failing, with the next block or at the end
-    [this.open, this.spare] = [this.spare, this.open];
+    const done = Promise.all([looked, written]).then(() => {
+      if (index >= this.shape.heldBlocks) this.free.push(block);
+    });
+    done.catch(() => undefined); // awaited, and failing, further on
+    this.underWay.push(done);
+    if (this.underWay.length > MOST_UNDER_WAY) await this.underWay.shift();
   }
 
+  private regionTable(blocks: number): Uint8Array {
+    const metadataAt = FRONT_BYTES + blocks * BLOCK_BYTES;
+    const record = new StructWriter(REGION_BYTES)
+      .text('regi')
+      .u32(0)
+      .u32(2)
+      .u32(0)
+      .raw(guidBytes(regions.allocation))
+      .u64(metadataAt + MIB)
+      .u32(this.allocationBytes)
+      .u32(1)
+      .raw(guidBytes(regions.metadata))
+      .u64(metadataAt)
+      .u32(MIB)
+      .u32(1);
+    return record.seek(4).u32(crc32c(record.bytes)).bytes;
+  }
+
+  private get allocationBytes(): number {
+    const entries = allocationEntries(this.shape.diskBytes, BLOCK_BYTES, LOGICAL_SECTOR);
+    return Math.ceil((entries * 8) / MIB) * MIB;
+  }
+
+  /** The table, filled up to the whole MiB that regions take. */
   private allocationTable(): Uint8Array {
     const ratio = chunkRatio(BLOCK_BYTES, LOGICAL_SECTOR);
-    const table = new StructWriter(allocationEntries(this.diskBytes, BLOCK_BYTES, LOGICAL_SECTOR) * 8);
+    const table = new StructWriter(this.allocationBytes);
     for (const [i, offset] of this.blocks.entries()) {
       table.seek((i + Math.floor(i / ratio)) * 8);
       // Offsets are whole MiB, so the low twenty bits are free for the state.
@@ -133,23 +204,6 @@ function headerRecord(sequence: number, writeGuid: string): Uint8Array {
     .u16(1)
     .u32(MIB)
     .u64(LOG_AT);
-  return record.seek(4).u32(crc32c(record.bytes)).bytes;
-}
-
-function regionTable(allocationBytes: number): Uint8Array {
-  const record = new StructWriter(REGION_BYTES)
-    .text('regi')
-    .u32(0)
-    .u32(2)
-    .u32(0)
-    .raw(guidBytes(regions.allocation))
-    .u64(ALLOCATION_AT)
-    .u32(allocationBytes)
-    .u32(1)
-    .raw(guidBytes(regions.metadata))
-    .u64(METADATA_AT)
-    .u32(MIB)
-    .u32(1);
   return record.seek(4).u32(crc32c(record.bytes)).bytes;
 }
 
