@@ -270,6 +270,13 @@ export const packageEndpoints = {
     query: z.strictObject({ capture: z.string().optional() }),
     response: z.array(clashSchema),
   }),
+  blendClashes: endpoint({
+    method: 'post',
+    path: '/packages/clashes',
+    summary: 'What clashes between package versions that are attached together',
+    body: z.strictObject({ packageVersionIds: z.array(z.string()).max(1000, 'must be at most 1,000') }),
+    response: z.array(clashSchema),
+  }),
   certificates: endpoint({
     method: 'get',
     path: '/certificates',

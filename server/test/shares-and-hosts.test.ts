@@ -193,6 +193,11 @@ describe('a host', () => {
 });
 
 describe('the versions of a package', () => {
+  const clashesOf = async (packageVersionIds: string[]) =>
+    (
+      await server.send<{ kind: string; what: string }[]>('post', '/packages/clashes', { packageVersionIds })
+    ).map((one) => `${one.kind} ${one.what}`);
+
   it('are compared: what changed, and what updating hosts fetch', async () => {
     const [newer, older] = [
       await versionOf('Tomewick Catalogue', '7.3'),
@@ -217,14 +222,30 @@ describe('the versions of a package', () => {
   it('run side by side where that is said, and clash where it is not', async () => {
     const row = await summary('Tomewick Catalogue');
     expect(row.sideBySide).toBe(true);
-    const kinds = async () =>
-      (await server.get<{ kind: string; what: string }[]>('/packages/clashes')).map(
-        (one) => `${one.kind} ${one.what}`,
-      );
-    expect(await kinds()).not.toContain('two versions Tomewick Catalogue');
+    const both = [
+      await versionOf('Tomewick Catalogue', '7.2'),
+      await versionOf('Tomewick Catalogue', '7.3'),
+    ].map((version) => version.id);
+    expect(await clashesOf(both)).toEqual([]);
     await server.send('patch', `/packages/${row.id}`, { sideBySide: false, keepVersions: 2 });
     expect(await summary('Tomewick Catalogue')).toMatchObject({ sideBySide: false, keepVersions: 2 });
+    expect(await clashesOf(both)).toContain('two versions Tomewick Catalogue');
     await server.send('patch', `/packages/${row.id}`, { sideBySide: true });
+  });
+
+  it('clash in a blend with what it lacks, and with what writes the same file', async () => {
+    const stats = await versionOf('Corvane Stats', '11.2');
+    const runtime = await versionOf('Quaybolt Runtime', '5.2');
+    expect(await clashesOf([stats.id])).toEqual([expect.stringMatching(/^dependency Quaybolt Runtime/)]);
+    expect(await clashesOf([stats.id, runtime.id])).toEqual([]);
+    expect(await clashesOf([])).toEqual([]);
+    const writers = [await versionOf('Hesperling Labels', '6.2'), await versionOf('Pellam Reader', '9.0')];
+    expect(await clashesOf(writers.map((version) => version.id))).toEqual([
+      'file Common files/Page/page.dll',
+    ]);
+    expect(
+      (await server.refused('post', '/packages/clashes', { packageVersionIds: [stats.id, 'none'] })).paths,
+    ).toEqual(['packageVersionIds.1']);
   });
 
   it('have a bill of materials that lists every file', async () => {

@@ -1,9 +1,11 @@
-/** What clashes between packages of the library, or between them and a capture. */
+/** What clashes between packages of the library, of one blend, or between the library and a capture. */
 import type { CaptureDraft } from '@vatline/contract/capture';
 import type { Clash } from '@vatline/contract/package';
-import type { PackageManifest } from '@vatline/core/package/manifest';
+import type { Dependency, EntryPoint, PackageManifest } from '@vatline/core/package/manifest';
+import { compareVersionText } from '@vatline/core/access/see-as';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
+import { invalid } from '../platform/problem.ts';
 import { captureFiles } from './capture-files.ts';
 import type { ClashTask, ClashingPackage } from './container-worker.ts';
 import type { CaptureRow, PackageStore } from './store.ts';
@@ -20,7 +22,7 @@ export async function clashesOf(
 ): Promise<Clash[]> {
   const capture = captureId === undefined ? undefined : await store.capture(captureId);
   const own = capture && captured(store, capture);
-  const others = (await offered(store)).filter((one) => one.name !== own?.name);
+  const others = (await offered(parts, store)).filter((one) => one.name !== own?.name);
   const task: ClashTask = { packages: own ? [own, ...others] : others };
   const clashes = await containerWork(parts, 'findClashes', task);
   return own ? clashes.filter((clash) => clash.packages.some((one) => one.id === own.id)) : clashes;
@@ -45,29 +47,56 @@ function captured(store: PackageStore, capture: CaptureRow): ClashingPackage {
   };
 }
 
-/** Of each package the newest offered version; all that are offered where they run side by side. */
-async function offered(store: PackageStore): Promise<ClashingPackage[]> {
-  const sideBySide = await store.sideBySide();
-  const seen = new Set<string>();
-  // Versions come newest first.
-  return (await store.versions()).flatMap((row): ClashingPackage[] => {
-    const { id, packageId, name, version, entryPoints, digest, captureId, state, details } = row;
-    const isSideBySide = sideBySide.has(packageId);
-    if (state !== 'live' || (seen.has(packageId) && !isSideBySide)) return [];
-    seen.add(packageId);
-    return [
-      {
-        id,
-        name,
-        version,
-        entryPoints,
-        sideBySide: isSideBySide,
-        dependencies: details.dependencies ?? [],
-        bom: `${store.containerPath(digest)}.cdx.json`,
-        ...(captureId === null ? {} : { comparison: comparisonOf(store, captureId) }),
-      },
-    ];
+/** Between versions that are attached together. Throws a refusal at the version that there is not. */
+export async function clashesBetween(
+  parts: Parts,
+  store: PackageStore,
+  versionIds: readonly string[],
+): Promise<Clash[]> {
+  const known = new Map((await clashingVersions(parts, store)).map((one) => [one.id, one]));
+  const packages = versionIds.map((id, i) => {
+    const one = known.get(id);
+    if (!one)
+      throw invalid([{ path: `packageVersionIds.${i}`, message: 'there is no such package version' }]);
+    return one;
   });
+  return containerWork(parts, 'findClashes', { packages });
+}
+
+/** Of each package the newest offered version; all that are offered where they run side by side. */
+async function offered(parts: Parts, store: PackageStore): Promise<ClashingPackage[]> {
+  const seen = new Set<string>();
+  return (await clashingVersions(parts, store)).filter(({ state, packageId, sideBySide }) => {
+    if (state !== 'live' || (seen.has(packageId) && !sideBySide)) return false;
+    seen.add(packageId);
+    return true;
+  });
+}
+
+type ClashingVersion = ClashingPackage & { readonly state: string; readonly packageId: string };
+
+/** Every version with where its content is written down, newest first. */
+async function clashingVersions({ db }: Parts, store: PackageStore): Promise<ClashingVersion[]> {
+  const rows = await db
+    .selectFrom('package_version')
+    .innerJoin('package', 'package.id', 'package_version.package_id')
+    .selectAll('package_version')
+    .select(['package.name', 'package.side_by_side'])
+    .execute();
+  return rows
+    .sort((a, b) => compareVersionText(b.version, a.version))
+    .map((row) => ({
+      id: row.id,
+      name: row.name,
+      version: row.version,
+      state: row.state,
+      packageId: row.package_id,
+      entryPoints: fromJson<EntryPoint[]>(row.entry_points_json),
+      sideBySide: row.side_by_side === 1,
+      dependencies: fromJson<{ dependencies?: Dependency[] }>(row.details_json).dependencies ?? [],
+      bom: `${store.containerPath(row.digest)}.cdx.json`,
+      ...(row.capture_id === null ? {} : { comparison: comparisonOf(store, row.capture_id) }),
+    }));
 }
 
 function comparisonOf(store: PackageStore, captureId: string): string {

@@ -11,6 +11,7 @@ import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { count, percent, plural, time } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
+import { BlendClashes } from '../packages/blend-clashes.tsx';
 import { HostList } from './host-list.tsx';
 import { NewPoolBench } from './new-pool.tsx';
 
@@ -120,6 +121,7 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
             ))}
             {pool.blend.packages.length === 0 && <li className="quiet">no packages attached</li>}
           </ul>
+          <BlendClashes packageVersionIds={pool.blend.packages.map((row) => row.id)} />
         </>
       )}
       {pool.nextBlend && (

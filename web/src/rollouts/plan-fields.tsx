@@ -4,6 +4,7 @@ import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { api } from '../shell/api.ts';
+import { BlendClashes } from '../packages/blend-clashes.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field } from '../parts/field.tsx';
 
@@ -88,6 +89,7 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
           )}
         />
       </Field>
+      <BlendClashes packageVersionIds={request.packageVersionIds} />
       <h2>When</h2>
       <Field label={`Nights, ${request.zone}`} fault={fault('window.rule') ?? fault('zone')}>
         <Select

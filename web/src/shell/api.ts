@@ -124,6 +124,7 @@ export const api = createApi({
     chooseContainer: does(build, packageEndpoints.choose, 'packages'),
     contents: reads(build, packageEndpoints.contents, 'packages'),
     clashes: reads(build, packageEndpoints.clashes, 'packages'),
+    blendClashes: reads(build, packageEndpoints.blendClashes, 'packages'),
     certificates: reads(build, packageEndpoints.certificates, 'packages', 'pools'),
     deleteCertificate: does(build, packageEndpoints.deleteCertificate, 'packages'),
     changePackage: does(build, packageEndpoints.change, 'packages', 'access'),
