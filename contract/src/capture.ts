@@ -65,8 +65,6 @@ export const judgementSchema = z.object({
   ),
   /** Pictures among its files, by path. */
   pictures: z.record(z.string(), z.object({ format: z.string(), fault: z.string() })),
-  /** Entries of each installer where there were several. */
-  owners: z.array(z.object({ name: z.string(), entries: z.array(z.string()) })),
   /** What the placement model starts from: the estate as it is, and this capture's size. */
   placement: z.object({ people: z.number(), hosts: z.number(), gigabytes: z.number() }),
 });
@@ -124,6 +122,13 @@ export const captureEndpoints = {
     summary: 'What the installer changed, and what was dropped as noise',
     params: idParams,
     response: captureComparisonSchema,
+  }),
+  owners: endpoint({
+    method: 'get',
+    path: '/captures/:id/owners',
+    summary: 'The entries of each installer where there were several',
+    params: idParams,
+    response: z.array(z.object({ name: z.string(), entries: z.array(z.string()) })),
   }),
   judgement: endpoint({
     method: 'get',

@@ -21,7 +21,6 @@ afterAll(() => server.close());
 interface Judgement {
   findings: { kind: string; evidence: { entry: Entry; note: string }[] }[];
   clean: { holds: boolean; what: string }[];
-  owners: { name: string; entries: string[] }[];
 }
 type Draft = CaptureDraft & { sources: Record<string, string> };
 
@@ -71,7 +70,7 @@ describe('the practice machine', () => {
       installers: ['Quaybolt Runtime 5.2', 'Corvane Stats 11.2'],
       quiet: true,
     });
-    const { owners } = await judgement(id);
+    const owners = await server.get<{ name: string; entries: string[] }[]>(`/captures/${id}/owners`);
     expect(owners.map((owner) => owner.name)).toEqual(['Quaybolt Runtime 5.2', 'Corvane Stats 11.2']);
     const holds = (i: number, key: string) => owners[i]?.entries.includes(key);
     expect(holds(0, 'file Program files/Quaybolt Runtime/quaybolt.exe')).toBe(true);

@@ -15,7 +15,6 @@ interface Judgement {
   findings: { kind: string; evidence: { note: string }[] }[];
   clean: { holds: boolean; evidence: string[] }[];
   pictures: Record<string, { fault: string }>;
-  owners: { name: string; entries: string[] }[];
 }
 
 let server: TestServer;

@@ -1,6 +1,8 @@
 /** What noise rules do to captures that were judged by others, and rules that a row suggests. */
-import { entryName, type Entry } from '../image/inventory.ts';
+import { entryName, type Entry, type EntryKind } from '../image/inventory.ts';
+import type { DifferenceLeaf } from './difference-tree.ts';
 import { ok, type Result } from '../result.ts';
+import { ownerKey } from './owners.ts';
 import { differenceOf, dropNoise, noiseMatcher, type CaptureComparison, type NoiseRule } from './noise.ts';
 
 export interface RuleEffect {
@@ -35,6 +37,39 @@ export function rowsTaken(comparison: CaptureComparison, rule: NoiseRule): Resul
           ...comparison.moved.map((move) => move.to),
         ];
   return ok(rows.filter((entry) => matcher.value(entry) !== undefined));
+}
+
+export interface ProposedRule {
+  readonly label: string;
+  readonly glob: string;
+  /** Rows of the capture that it would take, and the names of the first of them but the row itself. */
+  readonly taken: number;
+  readonly others: readonly string[];
+}
+
+const OTHERS = 3;
+
+/** Rules that a row could become, with what each would take in this capture. */
+export function proposedRules(comparison: CaptureComparison, leaf: DifferenceLeaf): ProposedRule[] {
+  const own = ownerKey(leaf.entry);
+  return proposedGlobs(leaf.entry).map(({ label, glob }) => {
+    const found = rowsTaken(comparison, ruleOfRow(leaf, glob, ''));
+    const taken = found.ok ? found.value : [];
+    const others: string[] = [];
+    for (const entry of taken) {
+      if (others.length === OTHERS) break;
+      if (ownerKey(entry) !== own) others.push(entryName(entry));
+    }
+    return { label, glob, taken: taken.length, others };
+  });
+}
+
+const inFolders: readonly EntryKind[] = ['file', 'folder', 'link'];
+
+/** A service or value of the same name as a file is another thing, so the rule says of what kind it speaks. */
+export function ruleOfRow({ entry, rule }: DifferenceLeaf, glob: string, reason: string): NoiseRule {
+  const kinds = inFolders.includes(entry.kind) ? {} : { kinds: [entry.kind] };
+  return { id: reason, action: rule === undefined ? 'drop' : 'keep', ...kinds, glob, reason };
 }
 
 export interface RuleProposal {

@@ -135,10 +135,14 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
       findings,
       clean: facts.clean,
       pictures: facts.pictures,
-      owners: facts.owners,
       placement: { people: users, hosts, gigabytes: bytes / 1e9 },
     };
     return answer as never;
+  });
+
+  serve(router, captureEndpoints.owners, async ({ params }) => {
+    const { facts } = await readJudgement(store, params.id);
+    return facts.owners.map(({ name, entries }) => ({ name, entries: [...entries] }));
   });
 
   serve(router, captureEndpoints.text, async ({ params, query }) => {

@@ -5,7 +5,6 @@ import { useEffect, useRef } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import type { Capture } from '@vatline/contract/capture';
 import type { Clash, PackageVersion } from '@vatline/contract/package';
-import type { CaptureComparison } from '@vatline/core/package/noise';
 import type { Finding } from '@vatline/core/package/findings';
 import type { PlacementInputs } from '@vatline/core/package/placement';
 import { containerSentence, verdictsOn, type Verdict } from '@vatline/core/package/verdict';
@@ -24,6 +23,7 @@ import { DifferenceView } from './difference-view.tsx';
 import { FindingsList } from './findings-list.tsx';
 import { ManifestForm } from './manifest-form.tsx';
 import { PackagesFoot, usePackageRack } from './packages-page.tsx';
+import { useDifference, type OpenDifference } from './use-difference.ts';
 import { useDraft, type Draft } from './use-draft.ts';
 
 type Judgement = NonNullable<ReturnType<typeof api.useJudgementQuery>['data']>;
@@ -51,8 +51,7 @@ interface BenchProps {
 function CaptureBench({ capture, container }: BenchProps) {
   const params = { id: capture.id };
   const isReady = capture.state === 'ready' || capture.state === 'packaged';
-  const { data } = api.useComparisonQuery({ params }, { skip: !isReady });
-  const comparison = data as unknown as CaptureComparison | undefined;
+  const { difference, error: unread } = useDifference(capture, !isReady);
   const { data: judgement } = api.useJudgementQuery({ params }, { skip: !isReady });
   const { data: clashes = [] } = api.useClashesQuery({ query: { capture: capture.id } }, { skip: !isReady });
   const draft = useDraft(capture.id, !isReady);
@@ -66,10 +65,11 @@ function CaptureBench({ capture, container }: BenchProps) {
         <h1 className="answer">{headline(capture, verdicts, container)}</h1>
         <UnderAnswer capture={capture} />
         <CaptureStages capture={capture} version={container} view={view} />
-        {capture.activeJob && <JobCard job={capture.activeJob} open={!comparison} />}
+        {capture.activeJob && <JobCard job={capture.activeJob} open={!difference} />}
         {!capture.activeJob && capture.state === 'failed' && <LastJob captureId={capture.id} />}
-        {comparison && judgement && draft && (
-          <Shown {...{ capture, container, comparison, judgement, findings, draft, view }} />
+        {unread && <p className="trouble">{unread}</p>}
+        {judgement && draft && (
+          <Shown {...{ capture, container, difference, judgement, findings, draft, view }} />
         )}
       </section>
       <aside className="evidence" aria-label="Findings and advice">
@@ -125,34 +125,41 @@ function measuredOf({ placement }: Judgement): Pick<PlacementInputs, 'people' | 
 }
 
 interface ShownProps extends BenchProps {
-  readonly comparison: CaptureComparison;
+  /** None while it is read. */
+  readonly difference: OpenDifference | undefined;
   readonly judgement: Judgement;
   readonly findings: readonly Finding[];
   readonly draft: Draft;
   readonly view: View;
 }
 
-function Shown({ capture, container, comparison, judgement, findings, draft, view }: ShownProps) {
+function Shown({ capture, container, difference, judgement, findings, draft, view }: ShownProps) {
   switch (view) {
     case 'capture':
       return <CaptureView capture={capture} clean={judgement.clean} />;
-    case 'manifest':
-      return (
-        <ManifestForm capture={capture} comparison={comparison} draft={draft} pictures={judgement.pictures} />
-      );
     case 'container':
       return container ? <ContainerCard version={container} /> : null;
-    default:
-      return (
-        <DifferenceView
+    case 'manifest':
+      return difference ? (
+        <ManifestForm
           capture={capture}
-          comparison={comparison}
-          findings={findings}
-          owners={judgement.owners}
+          calls={difference.calls}
+          draft={draft}
+          pictures={judgement.pictures}
         />
+      ) : (
+        <Reading />
+      );
+    default:
+      return difference ? (
+        <DifferenceView capture={capture} difference={difference} findings={findings} />
+      ) : (
+        <Reading />
       );
   }
 }
+
+const Reading = () => <p className="quiet">Reading the difference</p>;
 
 function NextStep({ capture, container, view }: BenchProps & { readonly view: View }) {
   const navigate = useNavigate();

@@ -2,9 +2,8 @@
 import { Select } from 'antd';
 import type { DifferenceFacets, DifferenceFilter, Facet } from '@vatline/core/package/filter-difference';
 import type { DifferenceView } from '@vatline/core/package/difference-tree';
+import type { Arrangement } from '@vatline/core/package/shown-difference';
 import { count } from '../parts/format.ts';
-
-export type Arrangement = 'tree' | 'list';
 
 interface Props {
   readonly view: DifferenceView;

@@ -1,8 +1,7 @@
 /** What the package says of itself; then its containers are built from exactly this. */
 import { Checkbox, Input, Select } from 'antd';
-import { useMemo } from 'react';
+import { useEffect, useState } from 'react';
 import type { Capture } from '@vatline/contract/capture';
-import type { CaptureComparison } from '@vatline/core/package/noise';
 import {
   attachTimings,
   failurePolicies,
@@ -16,9 +15,9 @@ import { BuildContainers } from './build-containers.tsx';
 import { EntryPointFields } from './entry-point-fields.tsx';
 import { GuessedField } from './guessed-field.tsx';
 import { Dependencies, Environment } from './manifest-lists.tsx';
+import type { DifferenceCalls } from './use-difference.ts';
 import type { Draft } from './use-draft.ts';
 
-const PROGRAM = /\.(exe|bat|cmd|jar|sh)$|(^|\/)[^./]+$/i;
 const MOST_PROGRAMS = 500;
 
 const policies: Record<FailurePolicy, string> = {
@@ -29,22 +28,29 @@ const policies: Record<FailurePolicy, string> = {
 
 interface Props {
   readonly capture: Capture;
-  readonly comparison: CaptureComparison;
+  readonly calls: DifferenceCalls;
   readonly draft: Draft;
   readonly pictures: Readonly<Record<string, { readonly fault: string }>>;
 }
 
-export function ManifestForm({ capture, comparison, draft, pictures }: Props) {
+/** Files of the capture that an entry point may start. */
+function usePrograms(calls: DifferenceCalls): readonly string[] {
+  const [programs, setPrograms] = useState<readonly string[]>([]);
+  useEffect(() => {
+    let current = true;
+    void calls.programs(MOST_PROGRAMS).then((found) => current && setPrograms(found));
+    return () => {
+      current = false;
+    };
+  }, [calls]);
+  return programs;
+}
+
+export function ManifestForm({ capture, calls, draft, pictures }: Props) {
   const building = api.usePackMutation();
   const problem = problemOf(building[1].error);
   const { manifest } = draft;
-  const programs = useMemo(
-    () =>
-      comparison.added
-        .flatMap((entry) => (entry.kind === 'file' && PROGRAM.test(entry.path) ? [entry.path] : []))
-        .slice(0, MOST_PROGRAMS),
-    [comparison],
-  );
+  const programs = usePrograms(calls);
   const text = (label: string, field: 'name' | 'publisher' | 'version' | 'licence' | 'description') => (
     <GuessedField
       draft={draft}

@@ -2,23 +2,21 @@
 import { Button } from 'antd';
 import type { Capture } from '@vatline/contract/capture';
 import { entryName, valueFields, type Entry } from '@vatline/core/image/inventory';
-import type { EntryClass } from '@vatline/core/package/classify';
-import type { DifferenceLeaf } from '@vatline/core/package/difference-tree';
-import type { CaptureComparison } from '@vatline/core/package/noise';
+import type { LeafRow } from '@vatline/core/package/shown-difference';
 import { count } from '../parts/format.ts';
 import { RuleFromRow } from './rule-from-row.tsx';
 import { TextChange, ValueChange } from './text-change.tsx';
+import type { DifferenceCalls } from './use-difference.ts';
 
 interface Props {
   readonly capture: Capture;
-  readonly comparison: CaptureComparison;
-  readonly leaf: DifferenceLeaf;
-  readonly entryClass: EntryClass;
-  readonly owner: string | undefined;
+  readonly calls: DifferenceCalls;
+  readonly row: LeafRow;
   readonly onClose: () => void;
 }
 
-export function RowDetail({ capture, comparison, leaf, entryClass, owner, onClose }: Props) {
+export function RowDetail({ capture, calls, row, onClose }: Props) {
+  const { leaf, entryClass, owner } = row;
   const { entry, before, change, rule, note } = leaf;
   return (
     <section className="row-detail" aria-label={entryName(entry)}>
@@ -41,7 +39,7 @@ export function RowDetail({ capture, comparison, leaf, entryClass, owner, onClos
       {entry.kind === 'file' && change === 'changed' && (
         <TextChange captureId={capture.id} path={entry.path} />
       )}
-      <RuleFromRow capture={capture} comparison={comparison} leaf={leaf} />
+      <RuleFromRow capture={capture} calls={calls} leaf={leaf} />
     </section>
   );
 }

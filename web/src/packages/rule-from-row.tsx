@@ -1,68 +1,72 @@
 /** Makes a noise rule of a row, and shows at once what else it would take. */
 import { Button, Input, Radio } from 'antd';
-import { useMemo, useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { Capture } from '@vatline/contract/capture';
 import type { DifferenceLeaf } from '@vatline/core/package/difference-tree';
-import { entryName, type EntryKind } from '@vatline/core/image/inventory';
-import type { CaptureComparison, NoiseRule } from '@vatline/core/package/noise';
-import { proposedGlobs, rowsTaken } from '@vatline/core/package/rule-effect';
+import type { NoiseRule } from '@vatline/core/package/noise';
+import { ruleOfRow, type ProposedRule } from '@vatline/core/package/rule-effect';
 import { api, problemOf } from '../shell/api.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { plural } from '../parts/format.ts';
+import type { DifferenceCalls } from './use-difference.ts';
 
 interface Props {
   readonly capture: Capture;
-  readonly comparison: CaptureComparison;
+  readonly calls: DifferenceCalls;
   readonly leaf: DifferenceLeaf;
 }
 
 /** Where rules go that are made of rows. */
 const SET = 'House rules';
-const SHOWN = 3;
 
-export function RuleFromRow({ capture, comparison, leaf }: Props) {
+export function RuleFromRow({ capture, calls, leaf }: Props) {
+  const [proposals, setProposals] = useState<readonly ProposedRule[]>();
   const [isOpen, setOpen] = useState(false);
-  const action = leaf.rule === undefined ? 'drop' : 'keep';
-  if (!isOpen)
-    return (
-      <Button size="small" onClick={() => setOpen(true)}>
-        {action === 'drop' ? 'Drop it by a rule' : 'Keep it by a rule'}
-      </Button>
-    );
-  return <RuleForm capture={capture} comparison={comparison} leaf={leaf} action={action} />;
+  const drops = leaf.rule === undefined;
+  useEffect(() => {
+    if (!isOpen) return;
+    let current = true;
+    void calls.proposals(leaf).then((found) => current && setProposals(found));
+    return () => {
+      current = false;
+    };
+  }, [isOpen, calls, leaf]);
+  if (proposals) return <RuleForm capture={capture} leaf={leaf} proposals={proposals} />;
+  return (
+    <Button size="small" loading={isOpen} onClick={() => setOpen(true)}>
+      {drops ? 'Drop it by a rule' : 'Keep it by a rule'}
+    </Button>
+  );
 }
 
-function RuleForm({ capture, comparison, leaf, action }: Props & { readonly action: NoiseRule['action'] }) {
-  const proposals = useMemo(
-    () =>
-      proposedGlobs(leaf.entry).map((proposal) => {
-        const taken = rowsTaken(comparison, ruleOf(leaf, action, proposal.glob, ''));
-        return { ...proposal, taken: taken.ok ? taken.value : [] };
-      }),
-    [comparison, leaf, action],
-  );
+function RuleForm({
+  capture,
+  leaf,
+  proposals,
+}: Omit<Props, 'calls'> & { readonly proposals: readonly ProposedRule[] }) {
   const [glob, setGlob] = useState(proposals[0]?.glob ?? '');
   const [reason, setReason] = useState('');
   const keeping = useKeepRule(capture);
-  const others = (proposals.find((one) => one.glob === glob)?.taken ?? []).filter(
-    (entry) => entry !== leaf.entry,
-  );
+  const chosen = proposals.find((one) => one.glob === glob);
+  // The row itself is one of those it takes.
+  const more = (chosen?.taken ?? 1) - 1;
+  const others = chosen?.others ?? [];
   return (
     <div className="rule-from-row">
-      <Field label={action === 'drop' ? 'What is to be dropped' : 'What is to be kept'}>
+      <Field label={leaf.rule === undefined ? 'What is to be dropped' : 'What is to be kept'}>
         <Radio.Group
           value={glob}
           onChange={(event) => setGlob(event.target.value as string)}
           options={proposals.map((one) => ({
             value: one.glob,
-            label: `${one.label}: ${plural(one.taken.length, 'row')}`,
+            label: `${one.label}: ${plural(one.taken, 'row')}`,
           }))}
         />
       </Field>
       <p className="quiet">
-        {others.length === 0
+        {more === 0
           ? 'It takes nothing else in this capture.'
-          : `It takes ${plural(others.length, 'other row')}: ${others.slice(0, SHOWN).map(entryName).join(', ')}${others.length > SHOWN ? ' and more' : ''}.`}
+          : `It takes ${plural(more, 'other row')}: ${others.join(', ')}${more > others.length ? ' and more' : ''}.`}
       </p>
       <div className="row">
         <Input
@@ -76,7 +80,7 @@ function RuleForm({ capture, comparison, leaf, action }: Props & { readonly acti
           type="primary"
           loading={keeping.isLoading}
           disabled={reason.trim() === ''}
-          onClick={() => void keeping.keep(ruleOf(leaf, action, glob, reason.trim()))}
+          onClick={() => void keeping.keep(ruleOfRow(leaf, glob, reason.trim()))}
         >
           Keep the rule
         </Button>
@@ -84,19 +88,6 @@ function RuleForm({ capture, comparison, leaf, action }: Props & { readonly acti
       <ProblemNote problem={problemOf(keeping.error)} />
     </div>
   );
-}
-
-const inFolders: readonly EntryKind[] = ['file', 'folder', 'link'];
-
-/** A service or value of the same name as a file is another thing, so the rule says of what kind it speaks. */
-function ruleOf(
-  { entry }: DifferenceLeaf,
-  action: NoiseRule['action'],
-  glob: string,
-  reason: string,
-): NoiseRule {
-  const kinds = inFolders.includes(entry.kind) ? {} : { kinds: [entry.kind] };
-  return { id: reason, action, ...kinds, glob, reason };
 }
 
 /** Puts a rule before all others of the set, and judges the capture by that. */

@@ -107,7 +107,6 @@ export const api = createApi({
     installers: reads(build, captureEndpoints.installers),
     capture: does(build, captureEndpoints.capture, 'packages', 'jobs'),
     getCapture: reads(build, captureEndpoints.getCapture, 'packages', 'jobs'),
-    comparison: reads(build, captureEndpoints.comparison, 'packages'),
     judgement: reads(build, captureEndpoints.judgement, 'packages'),
     judge: does(build, captureEndpoints.judge, 'packages'),
     captureText: reads(build, captureEndpoints.text),
