@@ -68,11 +68,10 @@ const branchOf: Partial<Record<Entry['kind'], string>> = {
 
 /** Builds the tree. New folders are shown by what is in them. */
 export function differenceTree(leaves: readonly DifferenceLeaf[]): DifferenceNode {
-  const root: DifferenceNode = { id: '', label: '', depth: -1, children: [], entries: 0, bytes: 0 };
-  const known = new Map<string, DifferenceNode>();
-  for (const leaf of leaves) if (!isNewFolder(leaf)) insert(root, known, leaf, entryName(leaf.entry));
-  sortTree(root);
-  return root;
+  const folders = new Folders();
+  for (const leaf of leaves) if (!isNewFolder(leaf)) insert(folders, leaf);
+  finish(folders.root);
+  return folders.root;
 }
 
 /** A folder that came with what is in it says nothing more. */
@@ -80,42 +79,71 @@ export function isNewFolder({ entry, change }: DifferenceLeaf): boolean {
   return entry.kind === 'folder' && change === 'added';
 }
 
-function insert(
-  root: DifferenceNode,
-  known: Map<string, DifferenceNode>,
-  leaf: DifferenceLeaf,
-  name: string,
-): void {
-  const branch = branchOf[leaf.entry.kind];
-  const parts = name.split(leaf.entry.kind === 'registry' ? '\\' : '/');
-  const path = branch === undefined ? parts : [branch, ...(leaf.entry.kind === 'registry' ? parts : [name])];
-  const bytes = leaf.entry.kind === 'file' ? leaf.entry.size : 0;
-  let node = root;
-  count(node, bytes);
-  path.forEach((label, depth) => {
-    const isLeaf = depth === path.length - 1;
-    const id = `${node.id}/${isLeaf ? leaf.entry.kind : ''}:${label}`;
-    let next = known.get(id);
-    if (!next) {
-      next = { id, label, depth, children: [], entries: 0, bytes: 0, ...(isLeaf ? { leaf } : {}) };
-      known.set(id, next);
-      node.children.push(next);
-    }
-    node = next;
-    count(node, bytes);
+/** The branches so far. Most entries lie in a folder that is known already, and cost one look. */
+class Folders {
+  readonly root = branchNode('', '', -1);
+  private readonly known = new Map<string, DifferenceNode>();
+
+  /** The branch of a kind of entry, or the root. */
+  ofKind(label: string | undefined): DifferenceNode {
+    return label === undefined ? this.root : this.child(this.root, label, `\0${label}`);
+  }
+
+  in(top: DifferenceNode, path: string, separator: string): DifferenceNode {
+    if (path === '') return top;
+    const key = `${top.label}\0${path}`;
+    const found = this.known.get(key);
+    if (found) return found;
+    const cut = path.lastIndexOf(separator);
+    const parent = this.in(top, path.slice(0, Math.max(0, cut)), separator);
+    return this.child(parent, path.slice(cut + 1), key);
+  }
+
+  private child(parent: DifferenceNode, label: string, key: string): DifferenceNode {
+    const found = this.known.get(key);
+    if (found) return found;
+    const node = branchNode(`${parent.id}/:${label}`, label, parent.depth + 1);
+    this.known.set(key, node);
+    parent.children.push(node);
+    return node;
+  }
+}
+
+function branchNode(id: string, label: string, depth: number): DifferenceNode {
+  return { id, label, depth, children: [], entries: 0, bytes: 0 };
+}
+
+function insert(folders: Folders, leaf: DifferenceLeaf): void {
+  const { entry } = leaf;
+  const label = branchOf[entry.kind];
+  const top = folders.ofKind(label);
+  const name = entryName(entry);
+  const separator = entry.kind === 'registry' ? '\\' : '/';
+  // Names of services and the like are no paths.
+  const cut = label === undefined || entry.kind === 'registry' ? name.lastIndexOf(separator) : -1;
+  const parent = folders.in(top, name.slice(0, Math.max(0, cut)), separator);
+  const own = name.slice(cut + 1);
+  parent.children.push({
+    id: `${parent.id}/${entry.kind}:${own}`,
+    label: own,
+    depth: parent.depth + 1,
+    children: [],
+    leaf,
+    entries: 1,
+    bytes: entry.kind === 'file' ? entry.size : 0,
   });
 }
 
-function count(node: DifferenceNode, bytes: number): void {
-  node.entries++;
-  node.bytes += bytes;
-}
-
-function sortTree(node: DifferenceNode): void {
+/** Sorts, branches first, and sums upwards. */
+function finish(node: DifferenceNode): void {
   node.children.sort(
     (a, b) => Number(a.leaf !== undefined) - Number(b.leaf !== undefined) || (a.label < b.label ? -1 : 1),
   );
-  node.children.forEach(sortTree);
+  for (const child of node.children) {
+    if (!child.leaf) finish(child);
+    node.entries += child.entries;
+    node.bytes += child.bytes;
+  }
 }
 
 /** The rows to show, given which nodes are open. */

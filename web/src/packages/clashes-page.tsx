@@ -34,7 +34,7 @@ export function ClashesPage() {
           ) : chosen ? (
             <OfBlend chosen={chosen} />
           ) : (
-            !search.has('blend') && <OfLibrary />
+            !search.has('blend') && <OfLibrary pools={pools} />
           )}
         </section>
         <aside className="evidence" aria-label="Between which packages">
@@ -67,7 +67,7 @@ function blendsOf(pool: PoolSummary): PoolBlend[] {
   return [...row(pool.blend, 'now'), ...row(pool.nextBlend, 'next')];
 }
 
-function OfLibrary() {
+function OfLibrary({ pools }: { pools: readonly PoolSummary[] | undefined }) {
   const { packages } = usePackageRack();
   const { data, error } = api.useClashesQuery({ query: {} });
   const offered = (packages ?? []).filter((row) => row.versions.some((version) => version.state === 'live'));
@@ -77,6 +77,7 @@ function OfLibrary() {
       where="between packages"
       problem={problemOf(error)}
       about={`The newest offered versions of ${plural(offered.length, 'package')}; no pool needs to have them all.`}
+      pools={pools}
     />
   );
 }
@@ -99,11 +100,13 @@ function Answer({
   where,
   about,
   problem,
+  pools,
 }: {
   clashes: readonly Clash[] | undefined;
   where: string;
   about: string;
   problem: Problem | undefined;
+  pools?: readonly PoolSummary[] | undefined;
 }) {
   return (
     <>
@@ -116,7 +119,7 @@ function Answer({
       )}
       <p className="under-answer">{about}</p>
       <ProblemNote problem={problem} />
-      {clashes && <ClashList clashes={clashes} />}
+      {clashes && <ClashList clashes={clashes} {...(pools ? { pools } : {})} />}
     </>
   );
 }
