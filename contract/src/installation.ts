@@ -49,11 +49,14 @@ export const reportStates = [
   'installed',
   'detected already',
   'not applicable',
+  'removed',
+  'not there',
+  'needed',
   'failed',
   'cancelled',
 ] as const;
 
-/** What came of an installation on one host. */
+/** What came of an installation, or of taking it away, on one host. */
 export const installReportSchema = z.object({
   host: z.string(),
   pool: z.string(),
@@ -96,6 +99,20 @@ export const installForecastSchema = z.object({
 });
 export type InstallForecast = z.infer<typeof installForecastSchema>;
 
+/** What taking it away would do now. */
+export const removalForecastSchema = z.object({
+  hosts: z.array(
+    z.object({
+      host: z.string(),
+      pool: z.string(),
+      state: z.enum(['to remove', 'not there', 'needed']),
+      /** What needs it there. */
+      by: z.array(z.string()),
+    }),
+  ),
+});
+export type RemovalForecast = z.infer<typeof removalForecastSchema>;
+
 export const installationEndpoints = {
   list: endpoint({
     method: 'get',
@@ -137,6 +154,20 @@ export const installationEndpoints = {
     method: 'post',
     path: '/installations/:id/begin',
     summary: 'Give it to the agents of its hosts',
+    params: idParams,
+    response: z.object({ jobId: z.string() }),
+  }),
+  removal: endpoint({
+    method: 'get',
+    path: '/installations/:id/removal',
+    summary: 'From which hosts it would be taken away now, and where it stays since something needs it',
+    params: idParams,
+    response: removalForecastSchema,
+  }),
+  takeAway: endpoint({
+    method: 'post',
+    path: '/installations/:id/take-away',
+    summary: 'Let the agents of its hosts uninstall it',
     params: idParams,
     response: z.object({ jobId: z.string() }),
   }),

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Entry } from '../src/image/inventory.ts';
 import { commandFaults, fillCommand } from '../src/installed/command.ts';
+import { dependants, evaluateRemoval } from '../src/installed/removal.ts';
 import { endOf, evaluate, isInHosts, mayBegin, type HostFacts } from '../src/installed/evaluate.ts';
 import { installationFaults, newInstallation, type Installation } from '../src/installed/installation.ts';
 import { installationOrder, type Linked } from '../src/installed/order.ts';
@@ -143,6 +144,32 @@ describe('order', () => {
             expect((place.get(need.name) ?? 99) < (place.get(each.name) ?? -1)).toBe(true);
       }),
     );
+  });
+});
+
+describe('what an agent makes of taking it away', () => {
+  const runtime = installation({
+    name: 'Quaybolt Runtime',
+    version: '5.2',
+    detection: [{ kind: 'version', name: 'Quaybolt Runtime', atLeast: '5.2' }],
+  });
+  const stats = installation({ dependencies: [{ name: 'Quaybolt Runtime', range: '>=5' }] });
+  const on = (...names: string[]) => host({ entries: names.map((name) => application(name, '11.2')) });
+  it('is removed where it is, and nowhere else', () => {
+    expect(evaluateRemoval(runtime, on('Quaybolt Runtime'), [runtime, stats])).toEqual({
+      state: 'to remove',
+    });
+    expect(evaluateRemoval(runtime, on('Corvane Stats'), [stats])).toEqual({ state: 'not there' });
+    expect(evaluateRemoval({ ...runtime, detection: [] }, on('Quaybolt Runtime'), [])).toEqual({
+      state: 'not there',
+    });
+  });
+  it('stays where something that needs it is, but not for what is elsewhere', () => {
+    expect(evaluateRemoval(runtime, on('Quaybolt Runtime', 'Corvane Stats'), [stats])).toEqual({
+      state: 'needed',
+      by: ['Corvane Stats 11.2'],
+    });
+    expect(dependants(runtime, [stats, runtime, installation({ name: 'Other' })])).toEqual([stats]);
   });
 });
 

@@ -22,6 +22,7 @@ import { imageJobs } from './image/jobs.ts';
 import { imageRoutes } from './image/routes.ts';
 import { ImageStore } from './image/store.ts';
 import { installJob } from './installed/install-job.ts';
+import { removeJob } from './installed/remove-job.ts';
 import { installationRoutes } from './installed/routes.ts';
 import { InstallationStore } from './installed/store.ts';
 import { optionSheetRoutes } from './option-sheet/routes.ts';
@@ -109,6 +110,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   imageJobs(parts, images);
   packageJobs(parts, packages);
   jobs.register(installJob(parts, installations));
+  jobs.register(removeJob(parts, installations));
   jobs.register(bulkJob({ parts, packages, certificates }));
   poolJobs(parts);
   if (options.demo)

@@ -9,6 +9,7 @@ import type {
   InstallationInput,
   InstallationRow,
   InstallReport,
+  RemovalForecast,
 } from '@vatline/contract/installation';
 import { TestServer } from './harness.ts';
 
@@ -166,9 +167,11 @@ describe('an installation', () => {
   });
 
   it('waits for the end of quiet hours, survives a restart meanwhile, and can be cancelled', async () => {
+    const needed = await create('halvane-2.2', { hosts: 'WCL-PB-01' });
     const own = await create('pennisk-4.4', {
       hosts: 'WCL-PB-01',
       quietHours: { start: '00:00', end: '23:59' },
+      dependencies: [{ name: 'Halvane Print', range: '*' }],
     });
     const { jobId } = await server.send<{ jobId: string }>('post', `/installations/${own}/begin`);
     await server.advance(30);
@@ -180,9 +183,44 @@ describe('an installation', () => {
     expect((await report(own)).map((one) => one.state)).toEqual(['waiting']);
     await server.send('post', `/jobs/${jobId}/cancel`);
     await server.untilEnded(jobId);
-    expect((await report(own)).map((one) => [one.state, one.why])).toEqual([
-      ['cancelled', 'the job ended before its agent began'],
-    ]);
+    // What it needs waited as well, under its own name.
+    for (const id of [own, needed])
+      expect((await report(id)).map((one) => [one.state, one.why])).toEqual([
+        ['cancelled', 'the job ended before its agent began'],
+      ]);
+  });
+
+  it('is taken away where it is, and stays where something needs it', async () => {
+    const base = await create('lanrick-4.0', { hosts: 'WCL-DS-00*', quietHours: null });
+    const needy = await create('mossgill-9.1', {
+      hosts: 'WCL-DS-001, WCL-DS-002',
+      quietHours: null,
+      dependencies: [{ name: 'Lanrick Ledger', range: '*' }],
+    });
+    const removal = async () => (await server.get<RemovalForecast>(`/installations/${base}/removal`)).hosts;
+    expect(counted(await removal())).toEqual({ 'not there': 9 });
+    await begin(base);
+    await begin(needy);
+    const has = (of: readonly InstallReport[]) =>
+      of.filter((one) => ['installed', 'detected already'].includes(one.state)).map((one) => one.host);
+    const [there, needing] = [has(await report(base)), has(await report(needy))];
+    const before = await removal();
+    expect(before.filter((one) => one.state !== 'not there').map((one) => one.host)).toEqual(there);
+    expect(before.filter((one) => one.state === 'needed').map((one) => [one.host, one.by])).toEqual(
+      needing.map((host) => [host, ['Mossgill Vault 9.1']]),
+    );
+    const { jobId } = await server.send<{ jobId: string }>('post', `/installations/${base}/take-away`);
+    expect((await server.untilEnded(jobId)).state).toBe('done');
+    for (const { host, state, code, why } of await report(base))
+      if (needing.includes(host)) expect([state, why]).toEqual(['needed', 'Mossgill Vault 9.1 needs it']);
+      else if (!there.includes(host)) expect(state).toBe('not there');
+      else if (state === 'removed') {
+        expect(why).toBe('ran "System/Agent/Lanrick Ledger 4.0\\setup.exe" /uninstall /quiet');
+        const names = (await onHost(host)).map((entry) => entry.name);
+        expect(names).not.toContain('Lanrick Ledger');
+      } else expect([state, code]).toEqual(['failed', 1603]);
+    expect(counted(await report(base))['removed']).toBeGreaterThan(3);
+    expect((await onHost(needing[0] ?? '')).map((entry) => entry.name)).toContain('Lanrick Ledger');
   });
 
   it('the deadline ends the quiet', async () => {
@@ -220,7 +258,7 @@ describe('an installation', () => {
     expect((await report(slow))[0]).toMatchObject({
       state: 'failed',
       code: null,
-      why: 'it was stopped after 1 minutes, its limit',
+      why: 'it was stopped after 1 min, its limit',
     });
   });
 

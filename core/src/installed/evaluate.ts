@@ -31,10 +31,15 @@ export type HostVerdict =
 export function evaluate(installation: Installation, host: HostFacts): HostVerdict {
   const why = unmetRequirements(installation, host);
   if (why.length > 0) return { state: 'not applicable', why };
-  const unmet = installation.detection.filter((rule) => ruleFault(rule, host) !== undefined);
-  if (unmet.length === 0) return { state: 'detected already', by: installation.detection.map(describeRule) };
+  if (isDetected(installation, host))
+    return { state: 'detected already', by: installation.detection.map(describeRule) };
   const there = new Set(host.entries.flatMap((entry) => (entry.kind === 'application' ? [entry.name] : [])));
   return { state: 'to install', replaces: installation.replaces.filter((name) => there.has(name)) };
+}
+
+/** Whether it is there; without a rule to tell by, it is not. */
+export function isDetected({ detection }: Pick<Installation, 'detection'>, host: HostFacts): boolean {
+  return detection.length > 0 && detection.every((rule) => ruleFault(rule, host) === undefined);
 }
 
 function unmetRequirements({ requirements: wanted }: Installation, host: HostFacts): string[] {

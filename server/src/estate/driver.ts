@@ -255,9 +255,15 @@ export interface InstallOrder {
   readonly notBefore: Instant;
 }
 
-/** What an agent reports; `ran` with the exit code of the installer. */
+/** What the agent of a host is to take away. */
+export interface RemovalOrder extends InstallOrder {
+  /** Where one of these is there, it stays. */
+  readonly dependants: readonly Installation[];
+}
+
+/** What an agent reports; `ran` with the exit code of the command. */
 export interface AgentInstallReport {
-  readonly state: 'not applicable' | 'detected already' | 'ran' | 'failed';
+  readonly state: 'not applicable' | 'detected already' | 'not there' | 'needed' | 'ran' | 'failed';
   readonly code: number | null;
   readonly why: string;
   /** The command that was run, its placeholders filled; empty where none was. */
@@ -273,6 +279,8 @@ export interface HostInstaller {
    * it does. The result is an `AgentInstallReport` as JSON.
    */
   install(key: string, host: string, order: InstallOrder): Promise<Operation>;
+  /** Lets the agent look whether it is there and needed by nothing, and run its uninstall command. Result as of `install`. */
+  uninstall(key: string, host: string, order: RemovalOrder): Promise<Operation>;
 }
 
 /** A pool as those who deal out its sessions see it. */

@@ -1,7 +1,8 @@
 /** What an installation would do on every host of its rule group, by what is on them now. */
-import type { InstallForecast } from '@vatline/contract/installation';
+import type { InstallForecast, RemovalForecast } from '@vatline/contract/installation';
 import { evaluate, isInHosts, mayBegin } from '@vatline/core/installed/evaluate';
 import { installationFaults, type Installation } from '@vatline/core/installed/installation';
+import { evaluateRemoval } from '@vatline/core/installed/removal';
 import type { Parts } from '../platform/parts.ts';
 import type { InstallationStore } from './store.ts';
 
@@ -42,6 +43,27 @@ export async function forecastInstallation(
         default:
           return [{ host: name, pool, state: verdict.state, why: [...verdict.why], from: null }];
       }
+    }),
+  };
+}
+
+/** From which hosts it would be taken away; hosts whose agents told nothing yet are left out. */
+export async function forecastRemoval(
+  parts: Parts,
+  store: InstallationStore,
+  id: string,
+): Promise<RemovalForecast> {
+  const installation = await store.installation(id);
+  const others = (await store.all()).map((row) => row.installation);
+  const hosts = await hostsOf(parts, installation.hosts);
+  const facts = await parts.estate.installer.facts(hosts.map((host) => host.name));
+  return {
+    hosts: hosts.flatMap(({ name, pool }) => {
+      const own = facts.get(name);
+      if (!own) return [];
+      const verdict = evaluateRemoval(installation, own, others);
+      const by = verdict.state === 'needed' ? [...verdict.by] : [];
+      return [{ host: name, pool, state: verdict.state, by }];
     }),
   };
 }

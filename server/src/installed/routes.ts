@@ -11,7 +11,7 @@ import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
-import { forecastInstallation, hostsOf } from './forecast.ts';
+import { forecastInstallation, forecastRemoval, hostsOf } from './forecast.ts';
 import type { InstallInput } from './install-job.ts';
 import type { InstallationStore, KnownInstallation } from './store.ts';
 
@@ -97,6 +97,25 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
     const jobId = await jobs.start({
       kind: 'install',
       title: `Install ${installation.name} ${installation.version} on ${installation.hosts}`,
+      subject: `installation:${params.id}`,
+      input,
+    });
+    journal.tell('packages', 'jobs');
+    return { jobId };
+  });
+
+  serve(router, installationEndpoints.removal, ({ params }) => forecastRemoval(parts, store, params.id));
+
+  serve(router, installationEndpoints.takeAway, async ({ params }) => {
+    await refuseAtWork(parts, params.id);
+    const installation = await store.installation(params.id);
+    const faults = installationFaults(installation);
+    if (faults.length > 0) throw invalid(faults);
+    await store.forgetReports(params.id);
+    const input: InstallInput = { installationId: params.id };
+    const jobId = await jobs.start({
+      kind: 'uninstall',
+      title: `Remove ${installation.name} ${installation.version} from ${installation.hosts}`,
       subject: `installation:${params.id}`,
       input,
     });

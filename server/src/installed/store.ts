@@ -13,6 +13,9 @@ import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
 
+/** SQLite takes about 32,000 values in a statement. */
+const REPORTS_AT_ONCE = 1000;
+
 type Row = Selectable<Tables['installation']>;
 
 export interface KnownInstallation {
@@ -151,13 +154,39 @@ export class InstallationStore {
     }));
   }
 
-  async setReport(id: string, report: Omit<InstallReport, 'pool'>): Promise<void> {
-    const { host, state, code, why, at } = report;
-    const row = { installation_id: id, host, state, code, why, at_ms: at };
+  /** One report a host; the newest counts. */
+  async setReports(id: string, reports: readonly Omit<InstallReport, 'pool'>[]): Promise<void> {
+    for (let i = 0; i < reports.length; i += REPORTS_AT_ONCE)
+      await this.parts.db
+        .insertInto('install_report')
+        .values(
+          reports.slice(i, i + REPORTS_AT_ONCE).map(({ host, state, code, why, at }) => ({
+            installation_id: id,
+            host,
+            state,
+            code,
+            why,
+            at_ms: at,
+          })),
+        )
+        .onConflict((conflict) =>
+          conflict.columns(['installation_id', 'host']).doUpdateSet(({ ref }) => ({
+            state: ref('excluded.state'),
+            code: ref('excluded.code'),
+            why: ref('excluded.why'),
+            at_ms: ref('excluded.at_ms'),
+          })),
+        )
+        .execute();
+  }
+
+  /** The job ended before the agents of these hosts began. */
+  async cancelWaiting(id: string): Promise<void> {
     await this.parts.db
-      .insertInto('install_report')
-      .values(row)
-      .onConflict((c) => c.columns(['installation_id', 'host']).doUpdateSet(row))
+      .updateTable('install_report')
+      .set({ state: 'cancelled', why: 'the job ended before its agent began' })
+      .where('installation_id', '=', id)
+      .where('state', '=', 'waiting')
       .execute();
   }
 

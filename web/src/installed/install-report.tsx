@@ -11,6 +11,9 @@ type State = InstallReport['state'];
 const tones: Record<State, string> = {
   waiting: 'quiet',
   installed: 'good',
+  removed: 'good',
+  'not there': 'calm',
+  needed: 'attention',
   'detected already': 'calm',
   'not applicable': 'attention',
   failed: 'trouble',
@@ -21,9 +24,12 @@ const order: readonly State[] = [
   'failed',
   'cancelled',
   'waiting',
+  'needed',
   'installed',
+  'removed',
   'not applicable',
   'detected already',
+  'not there',
 ];
 const ROW = 29;
 
@@ -79,5 +85,5 @@ export function InstallReportList({ id }: { id: string }) {
 /** A host that waits is at work from the moment its agent began. */
 function stateOf({ state, at }: InstallReport, now: number): string {
   if (state !== 'waiting') return state;
-  return at <= now ? 'waiting or installing' : 'waiting until';
+  return at <= now ? 'waiting or at work' : 'waiting until';
 }

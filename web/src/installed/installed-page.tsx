@@ -18,6 +18,7 @@ import { PackagesFoot, usePackageRack } from '../packages/packages-page.tsx';
 import { ForecastAnswer } from './install-forecast.tsx';
 import { InstallReportList } from './install-report.tsx';
 import { InstallationForm } from './installation-form.tsx';
+import { TakeAway } from './take-away.tsx';
 import { useForecast } from './use-forecast.ts';
 
 export function InstalledPage() {
@@ -144,6 +145,7 @@ function Bench({ row, rows }: { row: InstallationRow; rows: readonly Installatio
         </div>
         <Remaining faults={faults} />
         <ProblemNote problem={problem} shown={faults.map((fault) => fault.path)} />
+        <TakeAway row={row} isChanged={isChanged} />
         <Delete row={row} />
       </aside>
     </div>

@@ -137,6 +137,8 @@ export const api = createApi({
     removeInstallation: does(build, installationEndpoints.remove, 'packages'),
     forecastInstallation: does(build, installationEndpoints.forecast),
     beginInstallation: does(build, installationEndpoints.begin, 'packages', 'jobs'),
+    removalForecast: reads(build, installationEndpoints.removal, 'packages', 'jobs', 'pools'),
+    takeAway: does(build, installationEndpoints.takeAway, 'packages', 'jobs'),
     installReport: reads(build, installationEndpoints.report, 'packages', 'jobs'),
     optionSuites: reads(build, optionSheetEndpoints.list, 'packages'),
     createOptionSuite: does(build, optionSheetEndpoints.create, 'packages'),

@@ -3,6 +3,7 @@ import type { HostFacts } from '@vatline/core/installed/evaluate';
 import { fillCommand } from '@vatline/core/installed/command';
 import { evaluate } from '@vatline/core/installed/evaluate';
 import type { Installation } from '@vatline/core/installed/installation';
+import { evaluateRemoval } from '@vatline/core/installed/removal';
 import { hash32 } from '@vatline/core/random';
 import { must } from '@vatline/core/result';
 import type { Instant } from '@vatline/core/time/instant';
@@ -13,6 +14,7 @@ import {
   type HostInstaller,
   type InstallOrder,
   type Operation,
+  type RemovalOrder,
 } from '../driver.ts';
 import type { EstateDb } from './estate-database.ts';
 import { diskBytesOf, guestInventory, withApplication, type Guest, type Traits } from './guest.ts';
@@ -33,6 +35,10 @@ interface RunArgument {
   readonly minutes: number;
 }
 
+interface RemoveArgument extends RunArgument {
+  readonly dependants: readonly Installation[];
+}
+
 export class PracticeInstaller implements HostInstaller {
   constructor(
     private readonly db: EstateDb,
@@ -40,6 +46,7 @@ export class PracticeInstaller implements HostInstaller {
     private readonly traits: () => Promise<ReadonlyMap<string, Traits>>,
   ) {
     operations.effect('install on host', (argument: RunArgument) => this.run(argument));
+    operations.effect('uninstall on host', (argument: RemoveArgument) => this.remove(argument));
   }
 
   /** Hosts of one image are alike, so what is on them is worked out once for each kind. */
@@ -68,7 +75,21 @@ export class PracticeInstaller implements HostInstaller {
     return facts;
   }
 
-  async install(key: string, host: string, { installation, notBefore }: InstallOrder): Promise<Operation> {
+  install(key: string, host: string, order: InstallOrder): Promise<Operation> {
+    return this.begin(key, host, order, 'install on host', {});
+  }
+
+  uninstall(key: string, host: string, { dependants, ...order }: RemovalOrder): Promise<Operation> {
+    return this.begin(key, host, order, 'uninstall on host', { dependants });
+  }
+
+  private async begin(
+    key: string,
+    host: string,
+    { installation, notBefore }: InstallOrder,
+    call: 'install on host' | 'uninstall on host',
+    more: object,
+  ): Promise<Operation> {
     const now = this.operations.now();
     const silent = await this.db
       .selectFrom('fault')
@@ -84,76 +105,96 @@ export class PracticeInstaller implements HostInstaller {
     const worked = Math.min(minutes, installation.timeLimitMinutes);
     return this.operations.begin({
       key,
-      call: 'install on host',
+      call,
       subject: host,
       readyAt: silent ? begins + PATIENCE_MS : begins + worked * MINUTE,
-      effect: 'install on host',
-      argument: { host, installation, minutes } satisfies RunArgument,
+      effect: call,
+      argument: { host, installation, minutes, ...more },
       fails,
     });
   }
 
   private async run({ host, installation, minutes }: RunArgument): Promise<string> {
-    const facts = (await this.facts([host])).get(host);
-    if (!facts) throw new EstateError('not found', `there is no host ${host}`);
-    const verdict = evaluate(installation, facts);
+    const verdict = evaluate(installation, await this.factsOf(host));
     if (verdict.state !== 'to install') {
       const why = verdict.state === 'detected already' ? verdict.by : verdict.why;
       return report({ state: verdict.state, code: null, why: why.join('; '), command: '' });
     }
-    const command = commandOn(host, installation);
-    if (minutes > installation.timeLimitMinutes)
-      return report({
-        command,
-        state: 'failed',
-        code: null,
-        why: `it was stopped after ${installation.timeLimitMinutes} minutes, its limit`,
-      });
+    const command = commandOn(host, installation, installation.installCommand);
     const code = await this.exitCode(host, installation);
-    if (code === FATAL_ERROR)
-      return report({
-        state: 'ran',
-        code,
-        why: 'the installer gave up and took back what it had done',
-        command,
-      });
-    await this.put(host, installation, verdict.replaces);
+    const failed = failedRun(installation, minutes, command, code);
+    if (failed) return failed;
+    await this.change(host, (guest) => withApplication(without(guest, verdict.replaces), installation));
     return report({ state: 'ran', code, why: '', command });
   }
 
-  private async exitCode(
-    host: string,
-    { name, publisher: _publisher, version }: Installation,
-  ): Promise<number> {
-    if (hash32(`${host} ${name} ${version}`) % 100 < FAILING) return FATAL_ERROR;
+  private async remove({ host, installation, minutes, dependants }: RemoveArgument): Promise<string> {
+    const verdict = evaluateRemoval(installation, await this.factsOf(host), dependants);
+    if (verdict.state !== 'to remove') {
+      const why = verdict.state === 'needed' ? `${verdict.by.join(' and ')} needs it` : '';
+      return report({ state: verdict.state, code: null, why, command: '' });
+    }
+    const command = commandOn(host, installation, installation.uninstallCommand);
+    const code = await this.exitCode(`${host} remove`, installation);
+    const failed = failedRun(installation, minutes, command, code);
+    if (failed) return failed;
+    await this.change(host, (guest) => without(guest, [installation.name]));
+    return report({ state: 'ran', code, why: '', command });
+  }
+
+  private async factsOf(host: string): Promise<HostFacts> {
+    const facts = (await this.facts([host])).get(host);
+    if (!facts) throw new EstateError('not found', `there is no host ${host}`);
+    return facts;
+  }
+
+  private async exitCode(run: string, { name, version }: Installation): Promise<number> {
+    if (hash32(`${run} ${name} ${version}`) % 100 < FAILING) return FATAL_ERROR;
     return (await this.traits()).get(name)?.needsRestart || (await this.traits()).get(name)?.driver
       ? RESTART_REQUIRED
       : 0;
   }
 
-  private async put(host: string, installation: Installation, replaces: readonly string[]): Promise<void> {
+  private async change(host: string, change: (guest: Guest) => Guest): Promise<void> {
     const row = await this.db
       .selectFrom('machine')
       .select(['id', 'guest_json'])
       .where('name', '=', host)
       .executeTakeFirstOrThrow();
-    const guest = JSON.parse(row.guest_json) as Guest;
-    const without = {
-      ...guest,
-      applications: guest.applications.filter((one) => !replaces.includes(one.name)),
-    };
     await this.db
       .updateTable('machine')
-      .set({ guest_json: JSON.stringify(withApplication(without, installation)) })
+      .set({ guest_json: JSON.stringify(change(JSON.parse(row.guest_json) as Guest)) })
       .where('id', '=', row.id)
       .execute();
   }
 }
 
+function without(guest: Guest, names: readonly string[]): Guest {
+  return { ...guest, applications: guest.applications.filter((one) => !names.includes(one.name)) };
+}
+
+/** What is reported when the command took too long, or gave up. */
+function failedRun(
+  { timeLimitMinutes }: Installation,
+  minutes: number,
+  command: string,
+  code: number,
+): string | undefined {
+  if (minutes > timeLimitMinutes)
+    return report({
+      command,
+      state: 'failed',
+      code: null,
+      why: `it was stopped after ${timeLimitMinutes} min, its limit`,
+    });
+  if (code !== FATAL_ERROR) return undefined;
+  return report({ state: 'ran', code, why: 'the installer gave up and took back what it had done', command });
+}
+
 /** As the agent runs it; a practice host has nothing that could run it, and does what it would do. */
-function commandOn(host: string, { name, version, installCommand }: Installation): string {
+function commandOn(host: string, { name, version }: Installation, command: string): string {
   const folder = `System/Agent/${name} ${version}`;
-  return must(fillCommand(installCommand, { folder, log: `${folder}.log`, name, version, host }));
+  return must(fillCommand(command, { folder, log: `${folder}.log`, name, version, host }));
 }
 
 function report(part: AgentInstallReport): string {
