@@ -53,6 +53,15 @@ export const sourcesSchema = z.object({
   buildUnit: z.string(),
 });
 
+/** An option sheet that steps can install by; the digest is of what it renders to, null while it has faults. */
+export const filledSheetSchema = z.object({
+  suite: z.string(),
+  publisher: z.string(),
+  version: z.string(),
+  sheet: z.string(),
+  digest: z.string().nullable(),
+});
+
 export const machineSchema = z.object({
   /** As the hypervisor knows it. */
   id: z.string(),
@@ -101,6 +110,7 @@ export const lineDetailSchema = lineSummarySchema.extend({
   jobs: z.array(jobSchema),
   /** What the estate has to build from. */
   sources: sourcesSchema,
+  optionSheets: z.array(filledSheetSchema),
   /** Pools whose hosts are made from this line. */
   pools: z.array(z.object({ name: z.string(), processors: z.number() })),
   /** How many versions retention keeps besides those in use; null keeps all. */

@@ -95,7 +95,11 @@ export const stepSchema = z.discriminatedUnion(
     step('language pack', { language: languageTag }),
     step('application', { ...application, command: filled('The command'), exitCodes }),
     step('packaged application', { ...application, digest: digestOf('the container') }),
-    step('application by option sheet', { ...application, sheet: filled('The sheet') }),
+    step('application by option sheet', {
+      ...application,
+      sheet: filled('The sheet'),
+      digest: z.string().default(''),
+    }),
     step('file copy', {
       source: filled('The source'),
       target: filled('The target'),

@@ -1,8 +1,22 @@
 /** A step of every kind, each with all its fields; steps of a kind together make a recipe that can be built. */
 import type { Step } from '@vatline/core/image/recipe';
+import { filledSheet } from '@vatline/core/option-sheet/filled-sheet';
+import type { OptionSuite } from '@vatline/core/option-sheet/suite';
 
 const digest = 'ab'.repeat(32);
 const application = { publisher: 'Marlstone', version: '1.4' };
+
+/** The suite of which a step is installed, and its sheet “Desks”. */
+export const officeSuite: OptionSuite = {
+  name: 'Marlstone Office',
+  ...application,
+  options: [
+    { id: 'edition', label: 'Edition', kind: 'choice', choices: ['Small', 'Full'], default: 'Small' },
+  ],
+  rules: [],
+  templates: [{ name: 'command', form: 'plain', text: 'setup.exe /quiet /edition {{edition}}' }],
+};
+export const desksSheet = { edition: 'Full' };
 
 export const everyKind: readonly Step[] = [
   {
@@ -44,6 +58,7 @@ export const everyKind: readonly Step[] = [
     name: 'Marlstone Office',
     ...application,
     sheet: 'Desks',
+    digest: filledSheet(officeSuite, 'Desks', desksSheet).digest ?? '',
   },
   {
     id: 'notice',

@@ -42,6 +42,15 @@ const good: LineUnderCheck = {
     changedByHand: { count: 0, first: '' },
   },
   sources,
+  optionSheets: [
+    {
+      suite: 'Marlstone Office',
+      publisher: 'Marlstone',
+      version: '1.4',
+      sheet: 'Desks',
+      digest: 'ef'.repeat(32),
+    },
+  ],
   pools: [{ name: 'desk-staff', processors: 2 }],
 };
 
@@ -65,6 +74,19 @@ const own = (kind: Step['kind']) => steps.find((step) => step.kind === kind) as 
 const script = (text: string): Step => ({ id: 'script', kind: 'script', title: 'Setup', text });
 const disk = leanHardware.disks[0] as Disk;
 const updater = { kind: 'service', name: 'LedgerUpdater', start: 'automatic', image: 'x/update.exe' };
+
+/** Installed by the sheet “Desks”, as it was or is. */
+const office = (fields: object = {}): Step => ({
+  id: 'office',
+  kind: 'application by option sheet',
+  name: 'Marlstone Office',
+  publisher: 'Marlstone',
+  version: '1.4',
+  sheet: 'Desks',
+  digest: 'ef'.repeat(32),
+  success: { kind: 'version', name: 'Marlstone Office', atLeast: '1.4' },
+  ...fields,
+});
 
 /** For each check a line in which it, and nothing else, finds something. */
 const failing: Record<string, LineUnderCheck> = {
@@ -113,6 +135,13 @@ const failing: Record<string, LineUnderCheck> = {
   secrets: before(script('net use \\\\share /password:Tr1ck'), 'application'),
   'generalised by script': before(script('run generalise now'), 'application'),
   media: change('operating system', { mediaDigest: 'cd'.repeat(32) }),
+  'option sheet': {
+    ...after(office({ digest: '0'.repeat(64) }), 'application'),
+    machine: {
+      ...good.machine,
+      shortcuts: ['Users/All/Desktop/Marlstone Ledger', 'Users/All/Desktop/Marlstone Office'],
+    },
+  },
   silent: change('application', { command: 'setup.exe' }),
   'for one user only': before(
     { id: 'u', kind: 'registry setting', key: 'HKCU\\Software\\X', name: 'a', type: 'REG_SZ', value: '1' },
@@ -121,6 +150,26 @@ const failing: Record<string, LineUnderCheck> = {
   'version not named': change('guest tools', { version: 'latest' }),
   'exit codes': change('application', { exitCodes: [0, 1603] }),
 };
+
+describe('the check of option sheets', () => {
+  const finding = (step: Step) =>
+    checkLine(after(step, 'application')).findings.find((one) => one.id === 'option sheet');
+  it('holds while the sheet is as the recipe took it', () => expect(finding(office())).toBeUndefined());
+  it('offers to take one that was changed', () => {
+    const found = finding(office({ digest: '0'.repeat(64), version: '1.3' }));
+    expect(found?.title).toMatch(/the option sheet “Desks” was changed since the recipe took it$/);
+    const mended =
+      found?.fix?.action === 'change' ? found.fix.steps.find((one) => one.id === 'office') : undefined;
+    expect(mended).toMatchObject({ version: '1.4', digest: 'ef'.repeat(32) });
+  });
+  it('names a sheet that there is not, and a step without one', () => {
+    expect(finding(office({ sheet: 'Maps' }))).toMatchObject({
+      title: expect.stringMatching(/Marlstone Office has no option sheet “Maps”$/) as string,
+      severity: 'stops the cut',
+    });
+    expect(finding(office({ sheet: '', digest: '' }))?.title).toMatch(/no option sheet is chosen$/);
+  });
+});
 
 describe('the checks', () => {
   it('are at least 25, and each has a case below', () => {

@@ -148,6 +148,7 @@ describe('a change of the expanded recipe', () => {
         hardware: leanHardware,
         machine: machineState(null, undefined),
         sources: { media: [], release: '2027-03', agentVersion: '4.8', toolsVersion: '12', buildUnit: '' },
+        optionSheets: [],
         pools: [],
       };
       return foldFixes(checkLine(line), steps, library).findings.find((finding) => finding.id === 'silent');

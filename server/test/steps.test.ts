@@ -1,13 +1,16 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { LineDetail } from '@vatline/contract/image';
 import type { Step } from '@vatline/core/image/recipe';
-import { everyKind } from '../../contract/test/every-kind.ts';
+import { desksSheet, everyKind, officeSuite } from '../../contract/test/every-kind.ts';
 import { hardware, recipe, TestServer } from './harness.ts';
 
 let server: TestServer;
+let suiteId: string;
 beforeAll(async () => {
   server = await TestServer.open();
   await server.send('put', '/fragments/Shared%20start', { steps: sharedStart, basedOn: 0 });
+  suiteId = (await server.send<{ id: string }>('post', '/option-suites', officeSuite)).id;
+  await server.send('put', `/option-suites/${suiteId}/sheets/Desks`, { values: desksSheet });
 });
 afterAll(() => server.close());
 
@@ -36,6 +39,23 @@ async function built(name: string, steps: readonly Step[]) {
   const entries = await inventoryOf(id);
   return { id, job, entries, log: job.log.map((row) => row.text) };
 }
+
+describe('a step by an option sheet', () => {
+  it('is not run by another sheet than the recipe took', async () => {
+    await server.send('put', `/option-suites/${suiteId}/sheets/Maps`, { values: { edition: 'Small' } });
+    const start = everyKind.filter((step) => ['operating system', 'restart'].includes(step.kind));
+    const office = everyKind.find((step) => step.kind === 'application by option sheet');
+    const { job } = await built('Changed sheet', [
+      ...start.slice(0, 1),
+      { ...office, sheet: 'Maps' } as Step,
+      ...start.slice(1),
+    ]);
+    expect(job.state).toBe('failed');
+    expect(job.error).toBe(
+      'the option sheet “Maps” was changed since the recipe took it; take it anew in the recipe',
+    );
+  });
+});
 
 describe('a recipe of every kind of step', () => {
   it('is kept, built and read back; each step leaves what it says', async () => {

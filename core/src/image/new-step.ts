@@ -25,7 +25,7 @@ export function newStep(kind: StepKind, others: readonly Step[], sources: BuildS
     case 'packaged application':
       return { ...application, kind, digest: '' };
     case 'application by option sheet':
-      return { ...application, kind, sheet: '' };
+      return { ...application, kind, sheet: '', digest: '' };
     case 'file copy':
       return { id, kind, source: '', target: '', digest: '' };
     case 'shortcut':

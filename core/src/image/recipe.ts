@@ -87,6 +87,8 @@ export interface OptionSheetStep extends StepCommon {
   readonly version: string;
   /** Name of the filled sheet. */
   readonly sheet: string;
+  /** SHA-256 of what the sheet renders to, hex: another sheet content is another step. */
+  readonly digest: string;
 }
 export interface FileCopyStep extends StepCommon {
   readonly kind: 'file copy';

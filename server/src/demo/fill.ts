@@ -17,7 +17,7 @@ import { forecast } from '@vatline/core/rollout/forecast';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
 import { buildMachineName } from '../image/build-job.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
-import { addSuite, keepSheet } from '../option-sheet/routes.ts';
+import { addSuite, keepSheet } from '../option-sheet/store.ts';
 import { addRuleRevision, USUAL_RULES } from '../package/rule-sets.ts';
 import { newId } from '../platform/ids.ts';
 import { fillInstallations } from './fill-installations.ts';

@@ -3,6 +3,8 @@ import { checkpointKeys, planBuild, stepIdentity } from '@vatline/core/image/che
 import { describeStep } from '@vatline/core/image/describe-step';
 import type { Hardware } from '@vatline/core/image/hardware';
 import { enabledSteps, type Step } from '@vatline/core/image/recipe';
+import { sheetTrouble } from '@vatline/core/option-sheet/filled-sheet';
+import { filledSheets } from '../option-sheet/store.ts';
 import type { JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
@@ -79,6 +81,7 @@ export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): 
       title,
       run: async (context) => {
         const machineId = await machineOf(store, input);
+        await refuseOtherSheet(parts, step);
         await context.log(`${i + 1} ${title}: ${detail}`);
         const minutes = await runRecipeStep(parts, context, { machineId, step, number: i + 1 });
         const key = keys[i] as string;
@@ -101,6 +104,13 @@ export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): 
     });
   }
   return list;
+}
+
+/** A sheet that was changed meanwhile would install something else than the checkpoint's key says. */
+async function refuseOtherSheet({ db }: Parts, step: Step): Promise<void> {
+  if (step.kind !== 'application by option sheet') return;
+  const trouble = sheetTrouble(step, await filledSheets(db));
+  if (trouble) throw conflict(`${trouble.what}; take it anew in the recipe`);
 }
 
 /** A step that was cut short leaves the machine half changed; its last checkpoint is whole. */

@@ -7,6 +7,7 @@ import { checkpointKeys } from '@vatline/core/image/checkpoint-plan';
 import { machineState, type LineUnderCheck } from '@vatline/core/image/checks/check';
 import { entryName, type Entry } from '@vatline/core/image/inventory';
 import { findUpdaters } from '@vatline/core/package/updaters';
+import { filledSheets } from '../option-sheet/store.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { ImageStore, LineRow } from './store.ts';
 
@@ -96,6 +97,7 @@ export async function lineUnderCheck(
     hardware,
     machine: machineState(machine, checkpointKeys(hardware, steps).at(-1)),
     sources: await parts.estate.sources.current(),
+    optionSheets: await filledSheets(parts.db),
     pools: await poolsOf(parts, line.id),
   };
 }

@@ -17,6 +17,7 @@ import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { indexApplications } from './application-index.ts';
 import { CHECKPOINT_BUDGET_BYTES, CheckpointStore } from './checkpoint-store.ts';
+import { filledSheets } from '../option-sheet/store.ts';
 import { fragmentLibrary } from './fragment-store.ts';
 import { newId } from '../platform/ids.ts';
 import { machineFacts, poolsOf } from './line-facts.ts';
@@ -165,6 +166,7 @@ export class ImageStore {
       lastCutRecipe: lastCut?.steps ?? [],
       jobs: await this.parts.jobs.newest(`line:${id}`, 20),
       sources: sourcesSchema.parse(await this.parts.estate.sources.current()),
+      optionSheets: await filledSheets(this.db),
       pools: await poolsOf(this.parts, id),
       checksOff: await this.checksOff(id),
       keepVersions: line.keep_versions,

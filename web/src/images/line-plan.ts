@@ -66,7 +66,14 @@ export function useLinePlan(line: LineDetail): LinePlan {
     const build = planOf(expanded);
     const machine = machineState(line.machine, build.steps.at(-1)?.key);
     const checks = checkLine(
-      { steps: expanded, hardware, machine, sources: line.sources, pools: line.pools },
+      {
+        steps: expanded,
+        hardware,
+        machine,
+        sources: line.sources,
+        optionSheets: line.optionSheets,
+        pools: line.pools,
+      },
       line.checksOff.map((check) => check.id),
     );
     return {

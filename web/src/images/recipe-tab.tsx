@@ -68,6 +68,7 @@ export function RecipeTab({ line, plan }: { line: LineDetail; plan: LinePlan }) 
         key={step.id}
         row={row}
         library={plan.library}
+        sheets={line.optionSheets}
         changed={line.lastCutRecipe.length > 0 && !plan.cutWith.has(stepIdentity(step))}
         editing={editing === step.id}
         fault={faultOf(index)?.message}

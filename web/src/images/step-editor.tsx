@@ -4,9 +4,11 @@ import { useState } from 'react';
 import { stepSchema } from '@vatline/contract/recipe';
 import type { FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Step } from '@vatline/core/image/recipe';
+import type { FilledSheet } from '@vatline/core/option-sheet/filled-sheet';
 import { describeSuccessCheck } from '@vatline/core/image/success-check';
 import { Field } from '../parts/field.tsx';
 import { FragmentFields } from './fragment-fields.tsx';
+import { SheetFields } from './sheet-fields.tsx';
 import { StepField } from './step-field.tsx';
 import { stepFields } from './step-fields.ts';
 import { SuccessCheckFields } from './success-check-fields.tsx';
@@ -14,6 +16,7 @@ import { SuccessCheckFields } from './success-check-fields.tsx';
 interface Props {
   readonly step: Step;
   readonly library: FragmentLibrary;
+  readonly sheets: readonly FilledSheet[];
   readonly onChange: (step: Step) => void;
   readonly onDuplicate: () => void;
   readonly onClose: () => void;
@@ -26,7 +29,7 @@ function faultsOf(step: Step): Record<string, string> {
   return Object.fromEntries(result.error.issues.map((issue) => [issue.path.join('.'), issue.message]));
 }
 
-export function StepEditor({ step, library, onChange, onDuplicate, onClose }: Props) {
+export function StepEditor({ step, library, sheets, onChange, onDuplicate, onClose }: Props) {
   const faults = faultsOf(step);
   const given = step as unknown as Record<string, unknown>;
   const set = (change: object) => onChange({ ...step, ...change });
@@ -49,6 +52,9 @@ export function StepEditor({ step, library, onChange, onDuplicate, onClose }: Pr
           />
         ))}
       </div>
+      {step.kind === 'application by option sheet' && (
+        <SheetFields step={step} sheets={sheets} fault={faults['sheet']} onChange={onChange} />
+      )}
       {step.kind === 'fragment' && <FragmentFields step={step} library={library} onChange={onChange} />}
       <details className="how-it-runs" open={openAtFirst}>
         <summary>

@@ -66,12 +66,8 @@ export const stepFields: Record<StepKind, readonly StepField[]> = {
     },
   ],
   'packaged application': [installer, publisher, version, digest('the container')],
-  'application by option sheet': [
-    installer,
-    publisher,
-    version,
-    { name: 'sheet', label: 'Filled option sheet' },
-  ],
+  // Chosen from the sheets that are filled.
+  'application by option sheet': [],
   'file copy': [
     { name: 'source', label: 'From', wide: true },
     { name: 'target', label: 'To', wide: true },

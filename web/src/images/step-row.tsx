@@ -5,12 +5,14 @@ import { describeStep } from '@vatline/core/image/describe-step';
 import { newestRevision, type FragmentLibrary } from '@vatline/core/image/fragments';
 import { numbersOf, type PlanRow } from '@vatline/core/image/plan-rows';
 import type { Step } from '@vatline/core/image/recipe';
+import type { FilledSheet } from '@vatline/core/option-sheet/filled-sheet';
 import { minutes, plural } from '../parts/format.ts';
 import { StepEditor } from './step-editor.tsx';
 
 interface Props {
   readonly row: PlanRow;
   readonly library: FragmentLibrary;
+  readonly sheets: readonly FilledSheet[];
   /** Whether the newest version was cut without it. */
   readonly changed: boolean;
   readonly editing: boolean;
@@ -23,7 +25,7 @@ interface Props {
   readonly onRemove: () => void;
 }
 
-export function StepRow({ row, library, changed, editing, fault, heading, ...on }: Props) {
+export function StepRow({ row, library, sheets, changed, editing, fault, heading, ...on }: Props) {
   const { step, kept } = row;
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
     id: step.id,
@@ -74,6 +76,7 @@ export function StepRow({ row, library, changed, editing, fault, heading, ...on 
         <StepEditor
           step={step}
           library={library}
+          sheets={sheets}
           onChange={on.onChange}
           onDuplicate={on.onDuplicate}
           onClose={on.onEdit}

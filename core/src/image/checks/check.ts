@@ -2,6 +2,7 @@
 import type { Hardware } from '../hardware.ts';
 import type { Step, StepKind } from '../recipe.ts';
 import type { BuildSources } from '../sources.ts';
+import type { FilledSheet } from '../../option-sheet/filled-sheet.ts';
 import type { UpdaterFinding } from '../../package/updaters.ts';
 
 /** The build machine as the hypervisor and its agent report it. */
@@ -64,6 +65,8 @@ export interface LineUnderCheck {
   readonly hardware: Hardware;
   readonly machine: BuildMachineState;
   readonly sources: BuildSources;
+  /** Option sheets that applications can be installed by. */
+  readonly optionSheets: readonly FilledSheet[];
   /** Processors that pools give the hosts made from this line. */
   readonly pools: readonly { readonly name: string; readonly processors: number }[];
 }

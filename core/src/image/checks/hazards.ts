@@ -1,4 +1,5 @@
 /** Checks for what will go wrong one day. */
+import { sheetTrouble } from '../../option-sheet/filled-sheet.ts';
 import { findSecrets } from '../secrets.ts';
 import type { Step } from '../recipe.ts';
 import { isSilent, withSilentSwitch } from '../silent-command.ts';
@@ -81,6 +82,38 @@ export const hazardChecks: readonly Check[] = [
             }
           : {}),
       };
+    },
+  },
+  {
+    id: 'option sheet',
+    find: (line) => {
+      for (const step of line.of('application by option sheet')) {
+        const trouble = sheetTrouble(step, line.given.optionSheets);
+        if (!trouble) continue;
+        const { what, now } = trouble;
+        return {
+          severity: 'stops the cut',
+          title: `Step ${line.number(step)}: ${what}`,
+          reason: 'a build installs by exactly the sheet that its recipe took, and stops where it is another',
+          evidence: now?.digest
+            ? `it renders to ${now.digest.slice(0, 12)} now, the recipe has ${step.digest.slice(0, 12) || 'none'}`
+            : `${line.given.optionSheets.filter((one) => one.suite === step.name).length} sheets of ${step.name || 'this suite'} are filled`,
+          ...(now?.digest
+            ? {
+                fix: {
+                  action: 'change' as const,
+                  label: 'Take the sheet as it is now',
+                  steps: line.changed((other) =>
+                    other.id === step.id
+                      ? { ...step, version: now.version, digest: now.digest ?? '' }
+                      : other,
+                  ),
+                },
+              }
+            : {}),
+        };
+      }
+      return undefined;
     },
   },
   {

@@ -1,0 +1,75 @@
+/** Suites and the sheets that are filled for them: rows in the database. */
+import type { KeptSuite, OptionSuiteInput } from '@vatline/contract/option-sheet';
+import { filledSheet, type FilledSheet } from '@vatline/core/option-sheet/filled-sheet';
+import { sheetFaults, type OptionSuite, type SheetValues } from '@vatline/core/option-sheet/suite';
+import { fromJson, type Db } from '../platform/database.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+
+export async function suiteOf(db: Db, id: string): Promise<OptionSuite> {
+  const row = await db
+    .selectFrom('option_suite')
+    .select('suite_json')
+    .where('id', '=', id)
+    .executeTakeFirst();
+  if (!row) throw notFound('such suite');
+  return fromJson<OptionSuite>(row.suite_json);
+}
+
+export async function keptSuites(db: Db): Promise<KeptSuite[]> {
+  const suites = await db.selectFrom('option_suite').selectAll().orderBy('name').execute();
+  const sheets = await db.selectFrom('option_sheet').selectAll().orderBy('name').execute();
+  return suites.map((row) => {
+    const suite = fromJson<OptionSuiteInput>(row.suite_json);
+    return {
+      id: row.id,
+      suite,
+      sheets: sheets
+        .filter((sheet) => sheet.suite_id === row.id)
+        .map((sheet) => {
+          const values = fromJson<KeptSuite['sheets'][number]['values']>(sheet.values_json);
+          const faults = sheetFaults(suite as OptionSuite, values).map((fault) => ({ ...fault }));
+          return { name: sheet.name, values, changedAt: sheet.changed_ms, faults };
+        }),
+    };
+  });
+}
+
+export async function addSuite(
+  { db, estate }: Pick<Parts, 'db' | 'estate'>,
+  suite: OptionSuite | OptionSuiteInput,
+): Promise<string> {
+  const id = newId('suite');
+  await db
+    .insertInto('option_suite')
+    .values({ id, name: suite.name, suite_json: JSON.stringify(suite), created_ms: estate.clock.now() })
+    .execute();
+  return id;
+}
+
+export async function keepSheet(
+  { db, estate }: Pick<Parts, 'db' | 'estate'>,
+  suiteId: string,
+  name: string,
+  values: SheetValues,
+): Promise<void> {
+  const row = {
+    suite_id: suiteId,
+    name,
+    values_json: JSON.stringify(values),
+    changed_ms: estate.clock.now(),
+  };
+  await db
+    .insertInto('option_sheet')
+    .values(row)
+    .onConflict((c) => c.columns(['suite_id', 'name']).doUpdateSet(row))
+    .execute();
+}
+
+/** All sheets as recipes refer to them. */
+export async function filledSheets(db: Db): Promise<FilledSheet[]> {
+  return (await keptSuites(db)).flatMap(({ suite, sheets }) =>
+    sheets.map((sheet) => filledSheet(suite as OptionSuite, sheet.name, sheet.values as SheetValues)),
+  );
+}
