@@ -44,7 +44,7 @@ export function editCost(steps: number): { readonly edit: () => void; readonly w
   return {
     edit: () => {
       planBuild(leanHardware, recipe, made, new Map());
-      checkLine({ steps: recipe, hardware: leanHardware, machine, sources, pools: [] });
+      checkLine({ steps: recipe, hardware: leanHardware, machine, sources, optionSheets: [], pools: [] });
     },
     write: () => void writeRecipeFile(recipe),
   };

@@ -3,6 +3,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { copyDemo } from '../server/test/filled-demo.ts';
 
 const main = resolve(import.meta.dirname, '../server/dist/main.js');
 
@@ -16,6 +17,7 @@ export class RunningApp {
 
   static async start(...flags: string[]): Promise<RunningApp> {
     const app = new RunningApp(mkdtempSync(join(tmpdir(), 'vatline-e2e-')));
+    if (!flags.includes('--empty')) await copyDemo(app.folder);
     await app.launch(...flags);
     return app;
   }

@@ -12,6 +12,7 @@ import { leanHardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Job, JobDetail } from '@vatline/contract/job';
 import { openApplication, type Application } from '../src/application.ts';
+import { copyDemo } from './filled-demo.ts';
 
 export const MINUTE = 60_000;
 const REAL_PATIENCE_MS = 45_000;
@@ -40,6 +41,7 @@ export class TestServer {
 
   static async open(options: { demo?: boolean } = {}): Promise<TestServer> {
     const folder = mkdtempSync(join(tmpdir(), 'vatline-server-'));
+    if (options.demo) await copyDemo(folder);
     return new TestServer(folder, await start(folder, options.demo ?? false));
   }
 

@@ -5,14 +5,14 @@ import type { BulkRequest } from '@vatline/contract/bulk';
 import { manifestSchema } from '@vatline/contract/manifest';
 import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
 import { verdictsOn } from '@vatline/core/package/verdict';
-import { assign } from '../access/routes.ts';
+import { assign } from '../access/assignments.ts';
 import { captureSteps } from '../package/capture-jobs.ts';
-import { newCapture } from '../package/capture-routes.ts';
+import { newCapture } from '../package/new-capture.ts';
 import { readJudged } from '../package/judged.ts';
 import type { CertificateStore } from '../package/certificates.ts';
 import { packSteps, settle } from '../package/pack-job.ts';
 import type { PackageStore } from '../package/store.ts';
-import { signVersion } from '../package/version-routes.ts';
+import { signVersion } from '../package/sign-version.ts';
 import { containerWork } from '../package/work.ts';
 import type { JobContext } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -57,7 +57,7 @@ async function versionRows(
   ids: readonly string[],
   run: (id: string) => Promise<string>,
 ): Promise<BulkRow[]> {
-  const versions = await packages.versions();
+  const versions = await packages.named();
   return ids.map((id) => {
     const version = versions.find((row) => row.id === id);
     return { what: version ? `${version.name} ${version.version}` : id, run: () => run(id) };

@@ -4,7 +4,7 @@ import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/store.ts';
-import { peopleReached } from '../access/routes.ts';
+import { peopleReached } from '../access/assignments.ts';
 import type { EstateControl } from './control.ts';
 
 /** `windowEnd` gives the end of the window that is open or comes next, over all rollouts. */

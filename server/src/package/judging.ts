@@ -23,7 +23,7 @@ export async function judgingOf(
   const licence = installers.find((row) => row.name === name && row.version === version)?.licence;
   const rules =
     capture.rules_name === '' ? [] : await ruleRevision(parts.db, capture.rules_name, capture.rules_revision);
-  const library = (await store.versions()).map((row) => ({ name: row.name, version: row.version }));
+  const library = (await store.named()).map(({ name, version }) => ({ name, version }));
   return {
     folder: store.captureFolder(capture.id),
     rules,

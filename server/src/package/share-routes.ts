@@ -1,7 +1,9 @@
 /** File shares over HTTP: what is asked of them, and who may do what. */
 import type { Router } from 'express';
-import { shareEndpoints, type AttachedPackage, type ShareRights } from '@vatline/contract/share';
+import { shareEndpoints, type AttachedPackage } from '@vatline/contract/share';
 import type { PackageVersion } from '@vatline/contract/package';
+import { attachCost } from '@vatline/core/package/attach-cost';
+import { rightsFaults } from '@vatline/core/package/share-rights';
 import { fromJson } from '../platform/database.ts';
 import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';
@@ -52,18 +54,6 @@ export function shareRoutes(router: Router, parts: Parts, store: PackageStore): 
   });
 }
 
-/** Hosts read, users nothing, packagers write. */
-function rightsFaults({ hosts, packagers, users }: ShareRights): string[] {
-  return [
-    ...(hosts === 'nothing' ? ['hosts may not read it, so nothing on it can be attached'] : []),
-    ...(hosts === 'write'
-      ? ['hosts may write to it: one that is taken over changes what all others run']
-      : []),
-    ...(packagers === 'write' ? [] : ['packagers may not write to it, so nothing can be uploaded']),
-    ...(users === 'nothing' ? [] : [`people may ${users} it, though only hosts have to`]),
-  ];
-}
-
 async function poolsWith({ db, estate }: Parts, versions: readonly PackageVersion[]) {
   const pools = await db
     .selectFrom('pool')
@@ -94,15 +84,8 @@ async function poolsWith({ db, estate }: Parts, versions: readonly PackageVersio
   );
 }
 
-/** Where it was not tried on a host: so many reads to open it, and one for each so many bytes of its tables and programs. */
-const OPENING_READS = 12;
-const BYTES_A_READ = 400_000;
-const MS_A_READ = 3.2;
-const REGISTER_MS = 35;
-
 function attachedPackage(version: PackageVersion): AttachedPackage {
   const { id, name, containerBytes, entryPoints, details, signIn } = version;
-  const reads = OPENING_READS + Math.ceil(containerBytes / BYTES_A_READ);
   return {
     versionId: id,
     name,
@@ -110,9 +93,7 @@ function attachedPackage(version: PackageVersion): AttachedPackage {
     containerBytes,
     entryPoints: entryPoints.length,
     attachedAhead: details.attach?.timing === 'ahead',
-    operations: signIn?.operations ?? reads,
-    mountMs: signIn?.mountMs ?? Math.round(reads * MS_A_READ),
-    registerMs: signIn?.registerMs ?? entryPoints.length * REGISTER_MS,
+    ...attachCost(containerBytes, entryPoints.length, signIn),
     measuredOn: signIn?.host ?? null,
   };
 }

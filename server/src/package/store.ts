@@ -186,6 +186,15 @@ export class PackageStore {
     return presented(row, await this.installerNames(row), activeJob);
   }
 
+  /** Every version by its name alone. */
+  async named(): Promise<{ id: string; name: string; version: string }[]> {
+    return this.db
+      .selectFrom('package_version')
+      .innerJoin('package', 'package.id', 'package_version.package_id')
+      .select(['package_version.id', 'package.name', 'package_version.version'])
+      .execute();
+  }
+
   async versions(): Promise<PackageVersion[]> {
     const rows = await this.db
       .selectFrom('package_version')

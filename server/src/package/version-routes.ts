@@ -3,9 +3,7 @@ import { createReadStream, statSync } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
 import { packageEndpoints, type CheckFinding } from '@vatline/contract/package';
-import { InputError } from '@vatline/files/input-error';
 import { openContainer } from '@vatline/files/open-container';
-import { signContainer } from '@vatline/files/sign-container';
 import { tarFolder } from '@vatline/files/tar-folder';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -13,7 +11,8 @@ import { conflict, invalid, notFound } from '../platform/problem.ts';
 import type { CertificateStore } from './certificates.ts';
 import type { VerifyTask } from './container-worker.ts';
 import type { OfferInput } from './offer-job.ts';
-import { unsigned, type PackageStore } from './store.ts';
+import { signVersion } from './sign-version.ts';
+import type { PackageStore } from './store.ts';
 import type { TrialInput } from './trial-job.ts';
 import { containerWork } from './work.ts';
 
@@ -139,38 +138,6 @@ export function versionRoutes(
     response.attachment(`${name}${endings[version.format as keyof typeof endings]}`);
     if (statSync(path).isDirectory()) tarFolder(path, `${name}.oci`).pipe(response.type('application/x-tar'));
     else createReadStream(path).pipe(response.type('application/octet-stream'));
-  });
-}
-
-/** Signs the container of a version, in place of an earlier signature. */
-export async function signVersion(
-  { estate }: Parts,
-  store: PackageStore,
-  certificates: CertificateStore,
-  versionId: string,
-  certificateId: string,
-): Promise<void> {
-  const version = await store.packageVersion(versionId);
-  const identity = await certificates.identity(certificateId);
-  const now = estate.clock.now();
-  try {
-    signContainer(store.containerPath(version.digest), version.digest, identity, now);
-  } catch (error) {
-    if (!(error instanceof InputError)) throw error;
-    throw invalid(
-      error.faults.map(({ message }) => ({
-        path: 'certificateId',
-        message: `This certificate ${message}`,
-      })),
-    );
-  }
-  await store.updateVersion(version.id, {
-    ...unsigned,
-    certificate_id: certificateId,
-    signed_ms: now,
-    // What is live stays so: hosts have the same container under a newer signature. Anything else
-    // has to be verified before it is offered.
-    state: version.state === 'live' ? 'live' : 'draft',
   });
 }
 

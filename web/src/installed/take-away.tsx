@@ -24,6 +24,7 @@ export function TakeAway({ row, isChanged }: { row: InstallationRow; isChanged: 
           ` On ${needed.length} it stays, since ${by.join(' and ')} ${by.length === 1 ? 'needs' : 'need'} it.`}
       </p>
       <Button
+        style={{ marginTop: 8 }}
         disabled={removed === 0 || isChanged || row.activeJob !== null}
         loading={isLoading}
         onClick={() => void takeAway({ params })}

@@ -1,0 +1,39 @@
+/** Signs containers of versions. */
+import { InputError } from '@vatline/files/input-error';
+import { signContainer } from '@vatline/files/sign-container';
+import type { Parts } from '../platform/parts.ts';
+import { invalid } from '../platform/problem.ts';
+import type { CertificateStore } from './certificates.ts';
+import { unsigned, type PackageStore } from './store.ts';
+
+/** Signs the container of a version, in place of an earlier signature. */
+export async function signVersion(
+  { estate }: Parts,
+  store: PackageStore,
+  certificates: CertificateStore,
+  versionId: string,
+  certificateId: string,
+): Promise<void> {
+  const version = await store.packageVersion(versionId);
+  const identity = await certificates.identity(certificateId);
+  const now = estate.clock.now();
+  try {
+    signContainer(store.containerPath(version.digest), version.digest, identity, now);
+  } catch (error) {
+    if (!(error instanceof InputError)) throw error;
+    throw invalid(
+      error.faults.map(({ message }) => ({
+        path: 'certificateId',
+        message: `This certificate ${message}`,
+      })),
+    );
+  }
+  await store.updateVersion(version.id, {
+    ...unsigned,
+    certificate_id: certificateId,
+    signed_ms: now,
+    // What is live stays so: hosts have the same container under a newer signature. Anything else
+    // has to be verified before it is offered.
+    state: version.state === 'live' ? 'live' : 'draft',
+  });
+}
