@@ -41,7 +41,7 @@ export function AtTheScreen({ line, onDone }: Props) {
     if (next !== 'uninstall') setStep(emptyDeed(next, line));
   };
   const act = async () => {
-    const body = deed === 'uninstall' ? { kind: deed, name } : { kind: 'do' as const, step: step as never };
+    const body = deed === 'uninstall' ? { kind: deed, name } : { kind: 'do' as const, step };
     const result = await change({ params: { id: line.id }, body });
     if ('error' in result) return;
     start(deed);

@@ -66,7 +66,7 @@ function FragmentEditor({ fragment }: { readonly fragment: Fragment | undefined 
     const params = { name: fragment?.name ?? name };
     const result = await save({
       params,
-      body: { steps: read.value as never, note, basedOn: newest?.revision ?? 0 },
+      body: { steps: read.value, note, basedOn: newest?.revision ?? 0 },
     });
     if (!('error' in result)) void navigate(`/images/fragments/${encodeURIComponent(params.name)}`);
   };

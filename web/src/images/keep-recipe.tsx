@@ -16,7 +16,7 @@ export function useKeepRecipe(line: LineDetail, plan: LinePlan) {
   const keep = async () => {
     const result = await save({
       params: { id: line.id },
-      body: { steps: [...plan.steps] as never, hardware: plan.hardware, basedOn: plan.basedOn },
+      body: { steps: plan.steps, hardware: plan.hardware, basedOn: plan.basedOn },
     });
     if (!('error' in result)) plan.drop();
   };

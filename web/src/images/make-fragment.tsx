@@ -21,7 +21,7 @@ export function MakeFragment({ plan, onDone }: Props) {
   const problem = problemOf(error);
   const steps = plan.steps.filter((step) => chosen.has(step.id));
   const make = async () => {
-    const body = { steps: steps.map(withoutSection) as never, basedOn: 0 };
+    const body = { steps: steps.map(withoutSection), basedOn: 0 };
     const result = await keep({ params: { name }, body });
     if ('error' in result) return;
     plan.change(inPlace(plan.steps, chosen, name));

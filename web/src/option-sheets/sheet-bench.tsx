@@ -37,7 +37,7 @@ export function SheetBench({ kept, sheet, children }: Props) {
   const faults = sheetFaults(suite, values);
   const isChanged = JSON.stringify(values) !== JSON.stringify(saved) || !sheet;
   const go = async () => {
-    const result = await keep({ params: { id: kept.id, name }, body: { values: values as never } });
+    const result = await keep({ params: { id: kept.id, name }, body: { values } });
     if (!('error' in result)) void navigate(`/packages/options/${kept.id}/${encodeURIComponent(name)}`);
   };
   const drop = async () => {

@@ -33,10 +33,10 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
     void pack({
       params: { id: capture.id },
       body: {
-        ...(draft.manifest as never as object),
+        ...draft.manifest,
         updatersOff: draft.updatersOff,
-        formats: [...possible],
-      } as never,
+        formats: possible,
+      },
     });
   };
   return (

@@ -104,7 +104,7 @@ function useKeepRule(capture: Capture) {
       params: { name: SET },
       body: {
         rules: [
-          { ...rule, ...(rule.kinds ? { kinds: [...rule.kinds] } : {}), id } as never,
+          { ...rule, id },
           ...(newest?.rules ?? []),
         ],
         note: `from ${capture.proposal.name} ${capture.proposal.version}`,

@@ -79,7 +79,7 @@ function RuleEditor({ set }: { readonly set: RuleSet | undefined }) {
   const keep = async () => {
     if (!read.ok) return;
     const params = { name: set?.name ?? name };
-    const body = { rules: read.value as never, note, basedOn: newest?.revision ?? 0 };
+    const body = { rules: read.value, note, basedOn: newest?.revision ?? 0 };
     const result = await save({ params, body });
     if (!('error' in result)) void navigate(`/packages/rules/${encodeURIComponent(params.name)}`);
   };
@@ -143,7 +143,7 @@ function Trial({ rules }: { readonly rules: readonly NoiseRule[] | undefined }) 
   useEffect(() => {
     if (asked === undefined) return;
     const timer = setTimeout(
-      () => void tryRules({ body: { rules: JSON.parse(asked) as never } }),
+      () => void tryRules({ body: { rules: JSON.parse(asked) as NoiseRule[] } }),
       TRY_AFTER_MS,
     );
     return () => clearTimeout(timer);

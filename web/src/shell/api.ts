@@ -24,11 +24,18 @@ import { shareEndpoints } from '@vatline/contract/share';
 
 type AnyEndpoint = Endpoint<z.ZodType, z.ZodType, z.ZodType, z.ZodType>;
 
+/** As callers hold it: what is sent is never changed. */
+type Given<T> = T extends readonly (infer Element)[]
+  ? readonly Given<Element>[]
+  : T extends object
+    ? { readonly [Key in keyof T]: Given<T[Key]> }
+    : T;
+
 /** What a caller gives: parameters of the address, of the query, and the body; each only if taken. */
 interface Call<E extends AnyEndpoint> {
   readonly params?: z.input<E['params']>;
   readonly query?: z.input<E['query']>;
-  readonly body?: z.input<E['body']>;
+  readonly body?: Given<z.input<E['body']>>;
 }
 
 const baseQuery = fetchBaseQuery({ baseUrl: '/api/v1' });
