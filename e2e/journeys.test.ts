@@ -11,7 +11,7 @@ import { scanOfAnInstallation } from './installation.ts';
 
 let app: RunningApp;
 let visitor: Visitor;
-const { open, speed, toNextWindow } = beginJourney((started) => ({ app, visitor } = started));
+const { open, speed, toNextWindow, skipUntil } = beginJourney((started) => ({ app, visitor } = started));
 
 describe('home', () => {
   it('tells where the fleet stands, what comes next, and what needs a person', async () => {
@@ -72,7 +72,7 @@ describe('an image', () => {
     await visitor.clickText('Build from step 13');
     await visitor.sees('The build machine is running', '.evidence');
     await visitor.click('Shut it down');
-    await visitor.sees('All 40 checks hold.');
+    await visitor.sees('All 41 checks hold.');
     await visitor.click('Cut version 16');
     await visitor.sees('Cut version 17');
     await speed(0);
@@ -267,9 +267,8 @@ describe('a rollout', () => {
     await app.api('/estate/faults', { kind: 'agent silent', target: silent });
     await open(`/rollouts/${contact?.id}`);
     await toNextWindow(contact?.id ?? '');
-    await speed(600);
+    await skipUntil(async () => (await app.api<RolloutDetail>(`/rollouts/${contact?.id}`)).failed > 0);
     await visitor.sees(/1 failed/);
-    await speed(0);
     await visitor.sees(`${silent} the agent on ${silent} has been silent for 15 minutes`, '.evidence');
     await visitor.click('Set aside');
     await visitor.sees(/1 set aside/);
@@ -289,9 +288,8 @@ describe('a rollout', () => {
     await open(`/rollouts/${contact?.id}`);
     await visitor.click('Stop');
     // Hosts that the night has caught at work are finished first.
-    await speed(600);
+    await skipUntil(async () => (await app.api<RolloutDetail>(`/rollouts/${contact?.id}`)).endedAt !== null);
     await visitor.answer(/ended/);
-    await speed(0);
     const pool = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'contact-centre');
     await open(`/rollouts/new?pool=${pool?.id}`);
     await visitor.choose('Image version', '15');
@@ -336,9 +334,10 @@ describe('a rollout', () => {
   it('goes back, and a person’s apps are explained before and after', async () => {
     await visitor.click('Go back');
     await visitor.page.locator('.ant-popconfirm .ant-btn-primary').click();
-    await speed(600);
+    await skipUntil(async () =>
+      (await app.api<RolloutDetail[]>('/rollouts')).some((row) => row.isReturn && row.endedAt !== null),
+    );
     await visitor.answer(/40 of 40 hosts back/);
-    await speed(0);
     const [agent] = await app.api<{ account: string }[]>('/estate/users?q=contact-centre%20agent&limit=1');
     await open(`/access?user=${agent?.account}`);
     await visitor.answer(/gets 1 desktop and 4 apps\./);

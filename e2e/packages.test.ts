@@ -8,13 +8,14 @@ import type { Capture } from '@vatline/contract/capture';
 import type { InstallationRow } from '@vatline/contract/installation';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolSummary } from '@vatline/contract/pool';
+import type { Rollout } from '@vatline/contract/rollout';
 import type { RunningApp } from './app.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
 
 let app: RunningApp;
 let visitor: Visitor;
-const { open, speed, toNextWindow } = beginJourney((started) => ({ app, visitor } = started));
+const { open, speed, toNextWindow, skipUntil } = beginJourney((started) => ({ app, visitor } = started));
 
 const version141 = async () => {
   const versions = (await app.api<PackageSummary[]>('/packages')).flatMap((row) => row.versions);
@@ -180,9 +181,8 @@ describe('Zinnet Browser 141, by what the screens say', () => {
     await visitor.answer(/6 hosts left/);
     const rollout = visitor.page.url().split('/').pop() ?? '';
     await toNextWindow(rollout);
-    await speed(600);
+    await skipUntil(async () => (await app.api<Rollout>(`/rollouts/${rollout}`)).endedAt !== null);
     await visitor.answer('6 of 6 hosts done');
-    await speed(0);
     expect((await version141()).usedBy).toEqual(['pilot-bench']);
     expect(await app.api(`/rollouts/${rollout}`)).toMatchObject({ failed: 0 });
     await open(`/pools/${pilot?.id}?host=WCL-PB-01`);
@@ -288,6 +288,8 @@ describe('file shares', () => {
 
 describe('installed by agents', () => {
   const command = '"{folder}\\setup.exe" /quiet /log "{log}"';
+  const isIdle = async () =>
+    (await app.api<InstallationRow[]>('/installations')).every((row) => row.activeJob === null);
   it('what hosts would make of it follows every field', async () => {
     await open('/packages/installed');
     await visitor.answer('Lanrick Ledger 4.0 would be installed on 22 of 22 hosts.');
@@ -304,15 +306,23 @@ describe('installed by agents', () => {
   });
   it('agents install it after the quiet hours, what it needs first, and report', async () => {
     await visitor.click('Give it to the agents');
-    await visitor.sees(/waiting (until|or installing)/);
-    const isAtWork = async () =>
-      (await app.api<InstallationRow[]>('/installations')).some((row) => row.activeJob !== null);
-    while (await isAtWork()) await app.api('/estate/clock', { action: 'next event' });
+    await visitor.sees(/waiting (until|or at work)/);
+    await skipUntil(isIdle);
     await visitor.answer(/Lanrick Ledger 4.0: (\d+ failed, )?\d+ installed/);
     await visitor.sees(/ran "System\/Agent\/Lanrick Ledger 4.0/);
     await open('/packages/installed');
     await visitor.clickText('Quaybolt Runtime 5.2');
     await visitor.answer(/Quaybolt Runtime 5.2: .*\d+ installed/);
+  });
+  it('is taken away again, but not where something needs it', async () => {
+    await visitor.sees(/It is on \d+ of 46 hosts. On \d+ it stays, since Lanrick Ledger 4.0 needs it./);
+    await visitor.clickText('Lanrick Ledger 4.0');
+    await visitor.sees(/It is on \d+ of 22 hosts\./);
+    await visitor.clickText('Remove it from');
+    await visitor.sees('Remove Lanrick Ledger 4.0 from');
+    await skipUntil(isIdle);
+    await visitor.answer(/Lanrick Ledger 4.0: .*\d+ removed/);
+    await visitor.sees(/It is on \d of 22 hosts\.|It is on none of 22 hosts\./);
   });
 });
 
@@ -350,7 +360,31 @@ describe('many at once', () => {
   });
 });
 
+describe('clashes', () => {
+  it('say where the packages meet, and what one pool has alone', async () => {
+    await open('/packages/clashes');
+    await visitor.answer(/\d+ clash(es)? between packages\./);
+    await visitor.sees('Pellam Reader 9.0 and Hesperling Labels 6.2 clash');
+    await visitor.sees('Attached together on pilot-bench.');
+    await visitor.choose('Attached together', 'desk-staff, now');
+    await visitor.answer('Nothing clashes on desk-staff.');
+    const pilot = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'pilot-bench');
+    await open(`/rollouts/new?pool=${pilot?.id}`);
+    await visitor.sees('file: Common files/Page/page.dll', '.evidence');
+  });
+});
+
 describe('option sheets', () => {
+  it('are taken by a step of a recipe, which knows what they render to', async () => {
+    const lines = await app.api<{ id: string; name: string }[]>('/lines');
+    await open(`/images/${lines.find((line) => line.name.startsWith('Staff'))?.id}`);
+    await visitor.choose('Add a step', 'application by option sheet');
+    await visitor.sees(/no option sheet is chosen/, '.evidence');
+    await visitor.choose('Filled option sheet', 'Branch desks');
+    await visitor.sees(/Brackenote Office 24\.2 by Brackenote; renders to [0-9a-f]{12}/);
+    await visitor.sees('Brackenote Office is installed twice', '.evidence');
+    await visitor.answer(/The next build takes \d+ min, not 1 h \d+ min\./);
+  });
   it('become an answer file as they are filled in, keep to the rules, and are compared', async () => {
     await open('/packages/options');
     await visitor.answer('Branch desks: Brackenote Office as it will be installed.');
