@@ -6,6 +6,7 @@ import { Link } from 'react-router';
 import { namedPayload } from '@vatline/core/package/bulk-list';
 import { api } from '../shell/api.ts';
 import { sendForm } from '../shell/send-form.ts';
+import { FileButton } from '../parts/file-button.tsx';
 import { plural, size } from '../parts/format.ts';
 
 interface Payload {
@@ -53,21 +54,14 @@ export function Payloads() {
           value={publisher}
           onChange={(event) => setPublisher(event.target.value)}
         />
-        <input
-          type="file"
-          multiple
-          aria-label="Payloads"
+        <FileButton
           accept=".zip,.tar,.tgz,.gz"
-          onChange={(event) =>
-            setPayloads(
-              [...(event.target.files ?? [])].map((file) => ({
-                file,
-                ...namedPayload(file.name),
-                result: '',
-              })),
-            )
+          onFiles={(files) =>
+            setPayloads(files.map((file) => ({ file, ...namedPayload(file.name), result: '' })))
           }
-        />
+        >
+          Choose payloads
+        </FileButton>
         <Button
           type="primary"
           disabled={payloads.length === 0 || publisher.trim() === ''}

@@ -27,9 +27,10 @@ export function CertificatesPage() {
             A host attaches a container only when its signature leads to a certificate that the host trusts.
             Keys are kept encrypted on the server and never sent here.
           </p>
-          {certificates?.map((certificate) => (
-            <CertificateCard key={certificate.id} certificate={certificate} />
-          ))}
+          {certificates &&
+            byUrgency(certificates).map((certificate) => (
+              <CertificateCard key={certificate.id} certificate={certificate} />
+            ))}
         </section>
         <aside className="evidence" aria-label="Bring in a certificate">
           <BringIn />
@@ -39,12 +40,17 @@ export function CertificatesPage() {
   );
 }
 
+const isOfUse = (one: Certificate) => one.fault === '' && one.trustedBy.length > 0;
+
+/** Those that can sign for hosts first, the one that runs out next before all others. */
+function byUrgency(certificates: readonly Certificate[]): Certificate[] {
+  return [...certificates].sort((a, b) => Number(isOfUse(b)) - Number(isOfUse(a)) || a.validTo - b.validTo);
+}
+
 function headline(certificates: readonly Certificate[]): string {
   if (certificates.length === 0) return 'There is no certificate to sign with yet.';
-  const good = certificates.filter((one) => one.fault === '' && one.trustedBy.length > 0);
-  const ending = good
-    .filter((one) => one.validity.warning !== undefined)
-    .sort((a, b) => a.validTo - b.validTo)[0];
+  const good = certificates.filter(isOfUse);
+  const [ending] = byUrgency(good).filter((one) => one.validity.warning !== undefined);
   const first = `${good.length} of ${plural(certificates.length, 'certificate')} can sign for hosts`;
   return ending
     ? `${first}; ${ending.name} runs out in ${plural(ending.validity.days, 'day')}.`

@@ -103,10 +103,7 @@ function useKeepRule(capture: Capture) {
     const kept = await keepRules({
       params: { name: SET },
       body: {
-        rules: [
-          { ...rule, id },
-          ...(newest?.rules ?? []),
-        ],
+        rules: [{ ...rule, id }, ...(newest?.rules ?? [])],
         note: `from ${capture.proposal.name} ${capture.proposal.version}`,
         basedOn: newest?.revision ?? 0,
       },
