@@ -23,14 +23,16 @@ export function TakeAway({ row, isChanged }: { row: InstallationRow; isChanged: 
         {needed.length > 0 &&
           ` On ${needed.length} it stays, since ${by.join(' and ')} ${by.length === 1 ? 'needs' : 'need'} it.`}
       </p>
-      <Button
-        style={{ marginTop: 8 }}
-        disabled={removed === 0 || isChanged || row.activeJob !== null}
-        loading={isLoading}
-        onClick={() => void takeAway({ params })}
-      >
-        Remove it from {plural(removed, 'host')}
-      </Button>
+      {removed > 0 && (
+        <Button
+          style={{ marginTop: 8 }}
+          disabled={isChanged || row.activeJob !== null}
+          loading={isLoading}
+          onClick={() => void takeAway({ params })}
+        >
+          Remove it from {plural(removed, 'host')}
+        </Button>
+      )}
       {isChanged && removed > 0 && <p className="quiet small">Keep the changes first.</p>}
       <ProblemNote problem={problemOf(error)} />
     </>
