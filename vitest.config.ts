@@ -5,6 +5,8 @@ export default defineConfig({
   resolve: { conditions: ['source'] },
   ssr: { resolve: { conditions: ['source'], externalConditions: ['node'] } },
   test: {
+    // Vitest leaves a core to its watcher, which does nothing here.
+    maxWorkers: 2,
     projects: [
       {
         extends: true,
@@ -12,11 +14,13 @@ export default defineConfig({
           name: 'unit',
           include: ['{core,contract,files,cli,demo,web}/test/**/*.test.ts'],
           testTimeout: 20_000,
+          // Files share what they import: loading it anew for each took as long as a quarter of the tests.
+          isolate: false,
         },
       },
       {
         extends: true,
-        test: { name: 'server', include: ['server/test/**/*.test.ts'], testTimeout: 60_000 },
+        test: { name: 'server', include: ['server/test/**/*.test.ts'], testTimeout: 60_000, isolate: false },
       },
       {
         extends: true,
