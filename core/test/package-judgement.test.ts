@@ -248,6 +248,33 @@ describe('conflicts', () => {
       { kind: 'file', what: 'Common files/page.dll', packages: ['Pellam Reader-1', 'Hesperling Labels-1'] },
     ]);
   });
+  it('finds what a plain search finds, of any names in any case', () => {
+    const name = fc.string({ unit: fc.constantFrom(...'aAbB1/éÉяЯ@`'), minLength: 1, maxLength: 4 });
+    const content = fc.constantFrom('x', 'y');
+    const brought = fc.uniqueArray(fc.tuple(name, content), {
+      maxLength: 12,
+      selector: ([path]) => path.toLowerCase(),
+    });
+    fc.assert(
+      fc.property(fc.array(brought, { minLength: 2, maxLength: 4 }), (packages) => {
+        const byName = new Map<string, Set<string>>();
+        for (const [path, sha256] of packages.flat()) {
+          const key = path.toLowerCase();
+          byName.set(key, (byName.get(key) ?? new Set()).add(sha256));
+        }
+        const plain = [...byName].filter(([, contents]) => contents.size > 1).map(([key]) => key);
+        const found = findConflicts(
+          packages.map((entries, i) =>
+            one(
+              `P${i}`,
+              entries.map(([path, sha256]) => file(path, 1, sha256)),
+            ),
+          ),
+        );
+        expect(found.map((clash) => clash.what.toLowerCase()).sort()).toEqual(plain.sort());
+      }),
+    );
+  });
   it('settings, services, entry points, associations', () => {
     const opens = (name: string, ...associations: string[]) => [{ name, path: 'x', associations }];
     const clashes = findConflicts([

@@ -210,31 +210,65 @@ function hashEntries(packages: readonly ComparedPackage[]): Float64Array[] {
   });
 }
 
-/** Hashes that more than one entry has. */
+const BITS = 2 ** 27;
+
+/**
+ * Hashes that more than one entry has. Two bit maps, each hash at one of 134 million places, leave
+ * only the few that share a place with another to be sorted.
+ */
 function repeatedIn(hashes: readonly Float64Array[]): Set<number> {
-  const all = new Float64Array(hashes.reduce((sum, own) => sum + own.length, 0));
-  let at = 0;
-  for (const own of hashes) {
-    all.set(own, at);
-    at += own.length;
-  }
-  all.sort();
+  const once = new Uint8Array(BITS / 8);
+  const again = new Uint8Array(BITS / 8);
+  for (const own of hashes)
+    for (const hash of own) {
+      const place = hash & (BITS - 1);
+      const bit = 1 << (place & 7);
+      const taken = (once[place >>> 3] ?? 0) & bit;
+      if (taken) again[place >>> 3] = (again[place >>> 3] ?? 0) | bit;
+      else once[place >>> 3] = (once[place >>> 3] ?? 0) | bit;
+    }
+  const isShared = (hash: number) => {
+    const place = hash & (BITS - 1);
+    return ((again[place >>> 3] ?? 0) & (1 << (place & 7))) !== 0;
+  };
+  const sharing: number[] = [];
+  for (const own of hashes) for (const hash of own) if (isShared(hash)) sharing.push(hash);
+  const sorted = Float64Array.from(sharing).sort();
   const repeated = new Set<number>();
-  for (let i = 1; i < all.length; i++) if (all[i] === all[i - 1]) repeated.add(all[i] ?? 0);
+  for (let i = 1; i < sorted.length; i++) if (sorted[i] === sorted[i - 1]) repeated.add(sorted[i] ?? 0);
   return repeated;
 }
 
-/** 52 bits of two multiplicative hashes over the key in small letters; what collides is told apart later. */
+/**
+ * 52 bits of two multiplicative hashes over the key, two letters at a time, without regard to case;
+ * what collides is told apart later.
+ */
 function keyHash(entry: Entry): number {
   const key = entryKey(entry);
+  const even = key.length & ~1;
   let high = entry.kind.length;
-  let low = 0x811c9dc5;
-  for (let i = 0; i < key.length; i++) {
-    let unit = key.charCodeAt(i);
-    if (unit >= 65 && unit <= 90) unit += 32;
-    else if (unit > 127) unit = key[i]?.toLowerCase().charCodeAt(0) ?? unit;
-    low = Math.imul(low ^ unit, 0x01000193);
-    high = Math.imul(high ^ unit, 0x5bd1e995) + 0x9e3779b9;
+  let low = 0x811c9dc5 | 0;
+  for (let i = 0; i < even; i += 2) {
+    const first = key.charCodeAt(i);
+    const second = key.charCodeAt(i + 1);
+    const plain = (first | second) < 128;
+    // Of ASCII some marks share their number with another, which only costs a closer look.
+    const pair = plain ? first | 32 | ((second | 32) << 16) : folded(key, i) | (folded(key, i + 1) << 16);
+    low = Math.imul(low ^ pair, 0x01000193);
+    low ^= low >>> 15;
+    // Kept to whole numbers of 32 bits, which is what makes it quick.
+    high = (Math.imul(high ^ pair, 0x5bd1e995) + 0x1e3779b9) | 0;
+    high ^= high >>> 13;
+  }
+  if (even < key.length) {
+    low = Math.imul(low ^ folded(key, even), 0x01000193);
+    high = Math.imul(high ^ folded(key, even), 0x5bd1e995);
   }
   return (high >>> 12) * 2 ** 32 + (low >>> 0);
+}
+
+/** One number for a letter in either case. */
+function folded(key: string, at: number): number {
+  const unit = key.charCodeAt(at);
+  return unit < 128 ? unit | 32 : (key[at]?.toLowerCase().charCodeAt(0) ?? unit);
 }
