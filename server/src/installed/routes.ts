@@ -18,7 +18,7 @@ import type { InstallationStore, KnownInstallation } from './store.ts';
 const MOST_BYTES = 8e9;
 
 export function installationRoutes(router: Router, parts: Parts, store: InstallationStore): void {
-  const { journal, estate, jobs } = parts;
+  const { journal, estate } = parts;
 
   serve(router, installationEndpoints.list, () => store.list());
 
@@ -93,15 +93,8 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
     const installation = await store.installation(params.id);
     const order = await refuseFaulty(parts, store, params.id, installation);
     for (const { id } of order) await store.forgetReports(id);
-    const input: InstallInput = { installationId: params.id };
-    const jobId = await jobs.start({
-      kind: 'install',
-      title: `Install ${installation.name} ${installation.version} on ${installation.hosts}`,
-      subject: `installation:${params.id}`,
-      input,
-    });
-    journal.tell('packages', 'jobs');
-    return { jobId };
+    const { name, version, hosts } = installation;
+    return startJob(parts, params.id, 'install', `Install ${name} ${version} on ${hosts}`);
   });
 
   serve(router, installationEndpoints.removal, ({ params }) => forecastRemoval(parts, store, params.id));
@@ -112,21 +105,26 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
     const faults = installationFaults(installation);
     if (faults.length > 0) throw invalid(faults);
     await store.forgetReports(params.id);
-    const input: InstallInput = { installationId: params.id };
-    const jobId = await jobs.start({
-      kind: 'uninstall',
-      title: `Remove ${installation.name} ${installation.version} from ${installation.hosts}`,
-      subject: `installation:${params.id}`,
-      input,
-    });
-    journal.tell('packages', 'jobs');
-    return { jobId };
+    const { name, version, hosts } = installation;
+    return startJob(parts, params.id, 'uninstall', `Remove ${name} ${version} from ${hosts}`);
   });
 
   serve(router, installationEndpoints.report, async ({ params }) => {
     await store.row(params.id);
     return store.reports(params.id);
   });
+}
+
+async function startJob(
+  { jobs, journal }: Parts,
+  id: string,
+  kind: 'install' | 'uninstall',
+  title: string,
+): Promise<{ jobId: string }> {
+  const input: InstallInput = { installationId: id };
+  const jobId = await jobs.start({ kind, title, subject: `installation:${id}`, input });
+  journal.tell('packages', 'jobs');
+  return { jobId };
 }
 
 async function refuseAtWork({ jobs }: Parts, id: string): Promise<void> {

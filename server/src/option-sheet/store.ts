@@ -69,7 +69,14 @@ export async function keepSheet(
 
 /** All sheets as recipes refer to them. */
 export async function filledSheets(db: Db): Promise<FilledSheet[]> {
-  return (await keptSuites(db)).flatMap(({ suite, sheets }) =>
-    sheets.map((sheet) => filledSheet(suite as OptionSuite, sheet.name, sheet.values as SheetValues)),
+  const rows = await db
+    .selectFrom('option_sheet')
+    .innerJoin('option_suite', 'option_suite.id', 'option_sheet.suite_id')
+    .select(['option_sheet.name', 'option_sheet.values_json', 'option_suite.suite_json'])
+    .orderBy('option_suite.name')
+    .orderBy('option_sheet.name')
+    .execute();
+  return rows.map((row) =>
+    filledSheet(fromJson<OptionSuite>(row.suite_json), row.name, fromJson<SheetValues>(row.values_json)),
   );
 }

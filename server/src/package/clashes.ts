@@ -53,7 +53,7 @@ export async function clashesBetween(
   store: PackageStore,
   versionIds: readonly string[],
 ): Promise<Clash[]> {
-  const known = new Map((await clashingVersions(parts, store)).map((one) => [one.id, one]));
+  const known = new Map((await clashingVersions(parts, store, versionIds)).map((one) => [one.id, one]));
   const packages = versionIds.map((id, i) => {
     const one = known.get(id);
     if (!one)
@@ -75,14 +75,18 @@ async function offered(parts: Parts, store: PackageStore): Promise<ClashingPacka
 
 type ClashingVersion = ClashingPackage & { readonly state: string; readonly packageId: string };
 
-/** Every version with where its content is written down, newest first. */
-async function clashingVersions({ db }: Parts, store: PackageStore): Promise<ClashingVersion[]> {
-  const rows = await db
+/** Versions with where their content is written down, newest first; all, or those that are named. */
+async function clashingVersions(
+  { db }: Parts,
+  store: PackageStore,
+  versionIds?: readonly string[],
+): Promise<ClashingVersion[]> {
+  const all = db
     .selectFrom('package_version')
     .innerJoin('package', 'package.id', 'package_version.package_id')
     .selectAll('package_version')
-    .select(['package.name', 'package.side_by_side'])
-    .execute();
+    .select(['package.name', 'package.side_by_side']);
+  const rows = await (versionIds ? all.where('package_version.id', 'in', versionIds) : all).execute();
   return rows
     .sort((a, b) => compareVersionText(b.version, a.version))
     .map((row) => ({
