@@ -84,10 +84,10 @@ function OfLibrary({ pools }: { pools: readonly PoolSummary[] | undefined }) {
 
 function OfBlend({ chosen: { pool, blend } }: { chosen: PoolBlend }) {
   const packageVersionIds = blend.packages.map((row) => row.id);
-  const { data, error } = api.useBlendClashesQuery({ body: { packageVersionIds } });
+  const { currentData, error } = api.useBlendClashesQuery({ body: { packageVersionIds } });
   return (
     <Answer
-      clashes={data}
+      clashes={currentData}
       where={`on ${pool.name}`}
       problem={problemOf(error)}
       about={`Blend ${blend.number}, which ${plural(pool.hosts, 'host')} ${blend.id === pool.blend?.id ? 'have now' : 'get next'}: ${plural(packageVersionIds.length, 'package')}.`}
