@@ -7,14 +7,20 @@ import { ClashList } from './clash-list.tsx';
 
 export function BlendClashes({ packageVersionIds }: { packageVersionIds: readonly string[] }) {
   const asked = useDeferredValue(packageVersionIds);
-  // Not what was found for the packages before: the sentence would be of others than it names.
-  const { currentData: clashes, error } = api.useBlendClashesQuery(
+  const { data, error, isFetching } = api.useBlendClashesQuery(
     { body: { packageVersionIds: [...asked] } },
     { skip: asked.length === 0 },
   );
   if (asked.length === 0) return null;
   if (error) return <ProblemNote problem={problemOf(error)} />;
-  if (!clashes) return <p className="quiet small">Looking for clashes</p>;
-  if (clashes.length > 0) return <ClashList clashes={clashes} />;
-  return <p className="quiet small">{plural(asked.length, 'package')} together: nothing clashes.</p>;
+  if (!data) return <p className="quiet small">Looking for clashes</p>;
+  return (
+    <div aria-busy={isFetching}>
+      {data.length === 0 ? (
+        <p className="quiet small">{plural(asked.length, 'package')} together: nothing clashes.</p>
+      ) : (
+        <ClashList clashes={data} />
+      )}
+    </div>
+  );
 }
