@@ -4,6 +4,7 @@ import { closeSync, fstatSync, openSync, readSync } from 'node:fs';
 import { isMainThread, parentPort, workerData } from 'node:worker_threads';
 import type { FileEntry } from '@vatline/core/image/inventory';
 import type { HashResult, HashTask } from './scan.ts';
+import { systemReason } from './system-reason.ts';
 
 const BUFFER = 1 << 18;
 
@@ -21,10 +22,9 @@ export function hashFiles(task: HashTask): HashResult {
   return { files, unreadable };
 }
 
-/** `EACCES: permission denied, open '…'` without the call and the path. */
+/** Why a file cannot be read. */
 export function reasonOf(error: unknown): string {
-  const message = error instanceof Error ? error.message : String(error);
-  return message.replace(/, \w+ '.*$/, '');
+  return systemReason(error) ?? (error instanceof Error ? error.message : String(error));
 }
 
 function hashFile(root: string, path: string, buffer: Buffer): FileEntry {

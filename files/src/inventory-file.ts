@@ -1,37 +1,22 @@
 /** Inventories on disk: read line by line, written whole. */
-import { closeSync, openSync, readSync } from 'node:fs';
 import { parseEntry, parseHeader, type Entry, type InventoryHeader } from '@vatline/core/image/inventory';
 import { compareInventories } from '@vatline/core/image/compare-inventories';
 import { compareSortedLines } from '@vatline/core/image/compare-sorted-lines';
 import type { InventoryDifference } from '@vatline/core/image/compare-inventories';
 import { writeAtomic } from './atomic.ts';
 import { InputError } from './input-error.ts';
+import { byteLines, readLines } from './lines.ts';
 
 const CHUNK = 1 << 20;
-
-/** The lines of a UTF-8 file, read in pieces of 1 MB. */
-export function* readLines(path: string): Generator<string> {
-  const handle = openSync(path, 'r');
-  const buffer = Buffer.allocUnsafe(CHUNK);
-  const decoder = new TextDecoder('utf-8');
-  let rest = '';
-  try {
-    for (let n = readSync(handle, buffer); n > 0; n = readSync(handle, buffer)) {
-      const lines = (rest + decoder.decode(buffer.subarray(0, n), { stream: true })).split('\n');
-      rest = lines.pop() ?? '';
-      yield* lines;
-    }
-    if (rest !== '') yield rest;
-  } finally {
-    closeSync(handle);
-  }
-}
 
 export interface InventoryFile {
   readonly header: InventoryHeader;
   /** Reads the entries once, in the order of the file. */
   entries(): Generator<Entry>;
 }
+
+/** Twice what a full machine has; whoever brings in more is told so before memory runs out. */
+export const MAX_ENTRIES = 2_000_000;
 
 /** Opens an inventory. Throws `InputError` naming the file and the line that cannot be read. */
 export function openInventory(path: string): InventoryFile {
@@ -45,6 +30,12 @@ function* entriesOf(path: string): Generator<Entry> {
   let number = 0;
   for (const line of readLines(path)) {
     if (++number === 1 || line === '' || line === '\r') continue;
+    if (number > MAX_ENTRIES + 1)
+      throw InputError.of(
+        path,
+        `is over the limit of ${MAX_ENTRIES.toLocaleString('en-GB')} entries`,
+        `line ${number}`,
+      );
     yield entryOf(path, line, number);
   }
 }
@@ -55,31 +46,12 @@ function entryOf(path: string, line: string, number: number): Entry {
   return entry.value;
 }
 
-const NEW_LINE = 10;
-
-/** The lines after the header as bytes, without the empty ones at the end. They stay as they are. */
-function* byteLines(path: string): Generator<Buffer> {
-  const handle = openSync(path, 'r');
-  let rest: Buffer = Buffer.alloc(0);
+/** The lines after the header as bytes, without empty ones. */
+function* entryLines(path: string): Generator<Buffer> {
   let isHeader = true;
-  try {
-    for (;;) {
-      // A new piece each time: lines of the last one may still be looked at.
-      const piece = Buffer.allocUnsafeSlow(CHUNK);
-      const n = readSync(handle, piece);
-      if (n === 0) break;
-      const bytes = rest.length === 0 ? piece.subarray(0, n) : Buffer.concat([rest, piece.subarray(0, n)]);
-      let start = 0;
-      for (let end = bytes.indexOf(NEW_LINE); end >= 0; end = bytes.indexOf(NEW_LINE, start)) {
-        if (isHeader) isHeader = false;
-        else if (end > start) yield bytes.subarray(start, end);
-        start = end + 1;
-      }
-      rest = bytes.subarray(start);
-    }
-    if (rest.length > 0 && !isHeader) yield rest;
-  } finally {
-    closeSync(handle);
+  for (const line of byteLines(path)) {
+    if (!isHeader && line.length > 0) yield line;
+    isHeader = false;
   }
 }
 
@@ -108,7 +80,7 @@ export function compareInventoryFiles(before: string, after: string): InventoryD
   const caseSensitive = a.header.caseSensitive && b.header.caseSensitive;
   if (caseSensitive) {
     const paths = { before, after };
-    const streamed = compareSortedLines(byteLines(before), byteLines(after), {
+    const streamed = compareSortedLines(entryLines(before), entryLines(after), {
       same: (x, y) => x.equals(y),
       // The header is the first line of the file.
       parse: (line, number, of) => entryOf(paths[of], line.toString('utf8'), number + 1),

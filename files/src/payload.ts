@@ -1,7 +1,8 @@
 /**
  * Unpacks payloads that somebody uploads: tar, tar.gz or ZIP. Nothing from an archive is trusted:
  * paths that climb out, absolute paths, links that lead outside, devices, truncated archives and
- * archives over the limit are refused, and a refused archive leaves nothing behind.
+ * archives over the limit are refused, and a refused archive leaves nothing behind. Links are
+ * written last, so that nothing is ever written through one.
  */
 import {
   createReadStream,
@@ -19,8 +20,10 @@ import { pipeline } from 'node:stream/promises';
 import { createGunzip } from 'node:zlib';
 import tar from 'tar-stream';
 import yauzl from 'yauzl';
-import { linkStaysInside, safePath } from '@vatline/core/container/safe-path';
+import { linksStayInside } from '@vatline/core/container/links';
+import { MAX_PATH_BYTES, safePath } from '@vatline/core/container/safe-path';
 import { InputError } from './input-error.ts';
+import { systemReason } from './system-reason.ts';
 
 export interface PayloadLimits {
   /** Bytes that all files together may have. */
@@ -29,6 +32,9 @@ export interface PayloadLimits {
 }
 
 export const payloadLimits: PayloadLimits = { maxBytes: 8e9, maxEntries: 300_000 };
+
+/** Of an entry in a tar: its header, an extended one for a long name, and what fills up the last block. */
+const HEADER_BYTES = 2048;
 
 export type ArchiveKind = 'tar' | 'tar.gz' | 'zip';
 
@@ -57,6 +63,7 @@ export async function unpackPayload(
   try {
     if (kind === 'zip') await unzip(archive, into);
     else await untar(archive, kind === 'tar.gz', into);
+    into.writeLinks();
     return { files: into.files, bytes: into.bytes };
   } catch (error) {
     rmSync(folder, { recursive: true, force: true });
@@ -66,6 +73,8 @@ export async function unpackPayload(
 
 /** Streams end early with messages that say little to a person. */
 function describe(error: unknown): string {
+  const ofSystem = systemReason(error);
+  if (ofSystem !== undefined) return `cannot be unpacked: something in it ${ofSystem}`;
   const message = error instanceof Error ? error.message : String(error);
   if (/unexpected end/i.test(message)) return 'is truncated: the archive ends in the middle of an entry';
   if (/end of central directory/i.test(message))
@@ -81,6 +90,8 @@ class Unpacking {
   files = 0;
   bytes = 0;
   private entries = 0;
+  /** Targets by path. */
+  private readonly links = new Map<string, string>();
 
   constructor(
     private readonly folder: string,
@@ -89,20 +100,31 @@ class Unpacking {
 
   directory(raw: string): void {
     if (raw.replace(/[./\\]/g, '') === '') return;
-    mkdirSync(join(this.folder, this.place(raw)), { recursive: true });
+    const path = this.place(raw);
+    this.makeFolder(path, path);
   }
 
+  /** Remembers a link; it is written once all of them are known and everything else is there. */
   link(raw: string, target: string): void {
     const path = this.place(raw);
-    if (!linkStaysInside(path, target))
-      throw InputError.of('payload', `is a link that leads outside, to ${target}`, raw);
-    mkdirSync(dirname(join(this.folder, path)), { recursive: true });
-    symlinkSync(target, join(this.folder, path));
+    if (target === '' || Buffer.byteLength(target) > MAX_PATH_BYTES || target.includes('\0'))
+      throw InputError.of('payload', 'is a link to nothing that could be a path', raw);
+    if (this.links.has(path)) throw InputError.of('payload', 'is there twice', raw);
+    this.links.set(path, target);
+  }
+
+  /** Throws `InputError` for a link that leads outside when followed for real, or that something lies below. */
+  writeLinks(): void {
+    const judged = linksStayInside(this.links);
+    if (!judged.ok) throw InputError.from('payload', judged.error);
+    for (const path of this.links.keys()) this.makeFolder(dirname(path), path);
+    for (const [path, target] of this.links)
+      this.onDisk(path, () => symlinkSync(target, join(this.folder, path)));
   }
 
   async file(raw: string, content: Readable, mode: number): Promise<void> {
-    const target = join(this.folder, this.place(raw));
-    mkdirSync(dirname(target), { recursive: true });
+    const path = this.place(raw);
+    this.makeFolder(dirname(path), path);
     const count = async function* (this: Unpacking, source: AsyncIterable<Buffer>) {
       for await (const chunk of source) {
         this.bytes += chunk.length;
@@ -115,12 +137,37 @@ class Unpacking {
         yield chunk;
       }
     };
-    await pipeline(
-      content,
-      count.bind(this),
-      createWriteStream(target, { flags: 'wx', mode: mode & 0o777 || 0o644 }),
-    );
+    const target = createWriteStream(join(this.folder, path), { flags: 'wx', mode: mode & 0o777 || 0o644 });
+    await pipeline(content, count.bind(this), target).catch((error: unknown) => this.refuse(path, error));
     this.files++;
+  }
+
+  /** Passes a tar on, but no more of it than its files and headers may have; headers that repeat for ever end here. */
+  async *boundHeaders(tar: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
+    let left = this.limits.maxBytes + this.limits.maxEntries * HEADER_BYTES;
+    for await (const piece of tar) {
+      left -= piece.length;
+      if (left < 0) throw InputError.of('payload', 'has more headers than any archive of its entries needs');
+      yield piece;
+    }
+  }
+
+  private makeFolder(folder: string, path: string): void {
+    this.onDisk(path, () => mkdirSync(join(this.folder, folder), { recursive: true }));
+  }
+
+  private onDisk(path: string, write: () => unknown): void {
+    try {
+      write();
+    } catch (error) {
+      this.refuse(path, error);
+    }
+  }
+
+  /** What the file system refuses is told of the entry, without where we keep it. */
+  private refuse(path: string, error: unknown): never {
+    const reason = systemReason(error);
+    throw reason === undefined ? error : InputError.of('payload', reason, path);
   }
 
   private place(raw: string): string {
@@ -139,7 +186,10 @@ class Unpacking {
 async function untar(archive: string, zipped: boolean, into: Unpacking): Promise<void> {
   const extract = tar.extract();
   const source = createReadStream(archive);
-  const feeding = zipped ? pipeline(source, createGunzip(), extract) : pipeline(source, extract);
+  const bounded = into.boundHeaders.bind(into);
+  const feeding = zipped
+    ? pipeline(source, createGunzip(), bounded, extract)
+    : pipeline(source, bounded, extract);
   feeding.catch(() => undefined); // reported by the loop below, which ends with the same error
   for await (const entry of extract) {
     await tarEntry(entry as unknown as TarEntry, into);
@@ -196,9 +246,7 @@ async function zipEntry(zip: yauzl.ZipFile, entry: yauzl.Entry, into: Unpacking)
     zip.openReadStream(entry, (error, stream) => (error ? fail(error) : done(stream))),
   );
   if (type === 0o120000) {
-    const parts: Buffer[] = [];
-    for await (const chunk of content) parts.push(chunk as Buffer);
-    return into.link(entry.fileName, Buffer.concat(parts).toString('utf8'));
+    return into.link(entry.fileName, await linkTarget(content, entry.fileName));
   }
   if (type !== 0 && type !== 0o100000) {
     throw InputError.of(
@@ -208,4 +256,17 @@ async function zipEntry(zip: yauzl.ZipFile, entry: yauzl.Entry, into: Unpacking)
     );
   }
   return into.file(entry.fileName, content, mode);
+}
+
+/** A ZIP keeps the target of a link as its content, which may claim any size. */
+async function linkTarget(content: Readable, name: string): Promise<string> {
+  const parts: Buffer[] = [];
+  let bytes = 0;
+  for await (const chunk of content) {
+    bytes += (chunk as Buffer).length;
+    if (bytes > MAX_PATH_BYTES)
+      throw InputError.of('payload', `is a link whose target has over ${MAX_PATH_BYTES} bytes`, name);
+    parts.push(chunk as Buffer);
+  }
+  return Buffer.concat(parts).toString('utf8');
 }

@@ -1,12 +1,12 @@
 /** Looks into the files of a capture: what its programs and pictures say of themselves. */
 import { readFileSync, statSync } from 'node:fs';
-import { join } from 'node:path';
 import { ContainerFault } from '@vatline/core/container/bytes';
 import type { Entry } from '@vatline/core/image/inventory';
 import { pictureEnding, programEnding, type CaptureFacts } from '@vatline/core/package/capture-facts';
 import { readPicture, type PictureFacts } from '@vatline/core/package/program/picture';
 import { readProgram, type ProgramFacts } from '@vatline/core/package/program/program-file';
 import { FileSource } from './byte-files.ts';
+import { realPathIn } from './inside.ts';
 
 /** A picture above this is not for showing an application with. */
 const MOST_PICTURE = 2_000_000;
@@ -20,12 +20,14 @@ export async function readFacts(
   const pictures: Record<string, PictureFacts> = {};
   for (const entry of entries) {
     if (entry.kind !== 'file') continue;
-    const path = join(folder, entry.path);
+    // What an inventory names need not be in the payload, and may lead anywhere.
+    const path = realPathIn(folder, entry.path);
+    if (path === undefined || !statSync(path).isFile()) continue;
     if (programEnding.test(entry.path)) {
       const facts = await programAt(path);
       if (facts) programs[entry.path] = facts;
     } else if (pictureEnding.test(entry.path) && entry.size <= MOST_PICTURE) {
-      const facts = pictureAt(path);
+      const facts = statSync(path).size <= MOST_PICTURE ? readPicture(readFileSync(path)) : undefined;
       if (facts) pictures[entry.path] = facts;
     }
   }
@@ -33,8 +35,6 @@ export async function readFacts(
 }
 
 async function programAt(path: string): Promise<ProgramFacts | string | undefined> {
-  // What an inventory names need not be in the payload.
-  if (!statSync(path, { throwIfNoEntry: false })?.isFile()) return undefined;
   const source = FileSource.open(path);
   try {
     return await readProgram(source);
@@ -44,8 +44,4 @@ async function programAt(path: string): Promise<ProgramFacts | string | undefine
   } finally {
     source.close();
   }
-}
-
-function pictureAt(path: string): PictureFacts | undefined {
-  return statSync(path, { throwIfNoEntry: false })?.isFile() ? readPicture(readFileSync(path)) : undefined;
 }

@@ -1,8 +1,8 @@
 /** How well files compress, measured on a few of each ending. */
 import { closeSync, openSync, readSync } from 'node:fs';
-import { join } from 'node:path';
 import { deflateSync } from 'node:zlib';
 import { endingOf, type RatioOf } from '@vatline/core/container/estimate';
+import { realPathIn } from './inside.ts';
 
 /** Of each file so much is looked at, in one block as containers have them. */
 const SAMPLE_BYTES = 128 * 1024;
@@ -44,10 +44,12 @@ function spread<T>(list: readonly T[], most: number): T[] {
 function sample(folder: string, files: readonly { path: string; size: number }[]): [number, number] {
   let [plain, packed] = [0, 0];
   for (const { path, size } of files) {
+    const real = realPathIn(folder, path);
+    if (real === undefined) continue;
     const bytes = Buffer.alloc(Math.min(size, SAMPLE_BYTES));
     // From the middle: the beginnings of files are headers.
     const at = Math.max(0, Math.floor((size - bytes.length) / 2));
-    const handle = openSync(join(folder, path), 'r');
+    const handle = openSync(real, 'r');
     try {
       readSync(handle, bytes, 0, bytes.length, at);
     } finally {

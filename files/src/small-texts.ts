@@ -2,7 +2,7 @@
 import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { Entry } from '@vatline/core/image/inventory';
-import { safePath } from '@vatline/core/container/safe-path';
+import { realPathIn } from './inside.ts';
 
 /** Larger files are not kept. */
 const MOST_BYTES = 65_536;
@@ -15,8 +15,8 @@ export function keepSmallTexts(folder: string, entries: Iterable<Entry>, into: s
   let left = MOST_KEPT;
   for (const entry of entries) {
     if (entry.kind !== 'file' || entry.size > MOST_BYTES || entry.size > left) continue;
-    const path = join(folder, entry.path);
-    if (smallText(path) === undefined) continue;
+    const path = realPathIn(folder, entry.path);
+    if (path === undefined || smallText(path) === undefined) continue;
     const target = join(into, entry.path);
     mkdirSync(dirname(target), { recursive: true });
     copyFileSync(path, target);
@@ -35,7 +35,7 @@ export function forgetUnchanged(kept: string, changed: ReadonlySet<string>): voi
 }
 
 /** The text of a file, or nothing: it is not there, large, or no text. */
-export function smallText(path: string): string | undefined {
+function smallText(path: string): string | undefined {
   const stat = statSync(path, { throwIfNoEntry: false });
   if (!stat?.isFile() || stat.size > MOST_BYTES) return undefined;
   const bytes = readFileSync(path);
@@ -48,8 +48,8 @@ export function smallText(path: string): string | undefined {
   }
 }
 
-/** The same, of a path given from outside; nothing for one that leaves the folder. */
+/** The same, of a path given from outside; nothing for one that leaves the folder, by its parts or by a link. */
 export function smallTextIn(folder: string, path: string): string | undefined {
-  const safe = safePath(path);
-  return safe.ok ? smallText(join(folder, safe.value)) : undefined;
+  const real = realPathIn(folder, path);
+  return real === undefined ? undefined : smallText(real);
 }

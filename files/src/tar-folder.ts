@@ -1,10 +1,13 @@
-import { createReadStream, readdirSync, statSync } from 'node:fs';
+import { createReadStream, readdirSync, readlinkSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
-import { finished } from 'node:stream/promises';
+import { pipeline } from 'node:stream/promises';
 import tar from 'tar-stream';
 
-/** A folder of plain files as one tar stream, its paths below `name`. For downloads. */
+/**
+ * The files and links of a folder as one tar stream, its paths below `name`; links stay links. An
+ * error of a file is the stream's.
+ */
 export function tarFolder(folder: string, name: string): Readable {
   const pack = tar.pack();
   void fill(pack, folder, name).then(
@@ -23,13 +26,11 @@ async function fill(pack: tar.Pack, folder: string, name: string): Promise<void>
       await fill(pack, path, `${name}/${child.name}`);
       continue;
     }
-    const entry = pack.entry({
-      name: `${name}/${child.name}`,
-      size: statSync(path).size,
-      mode: 0o644,
-      mtime: new Date(0),
-    });
-    createReadStream(path).pipe(entry as unknown as NodeJS.WritableStream);
-    await finished(entry as unknown as NodeJS.WritableStream);
+    const common = { name: `${name}/${child.name}`, mode: 0o644, mtime: new Date(0) };
+    if (child.isSymbolicLink()) pack.entry({ ...common, type: 'symlink', linkname: readlinkSync(path) });
+    else {
+      const entry = pack.entry({ ...common, size: statSync(path).size });
+      await pipeline(createReadStream(path), entry as unknown as NodeJS.WritableStream);
+    }
   }
 }

@@ -168,7 +168,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
       jobs.stop();
       live.close();
       await estate.close();
-      await parts.workers.destroy();
+      await parts.workers.close();
       await db.destroy();
     },
   };

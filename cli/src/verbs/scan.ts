@@ -1,8 +1,7 @@
 import { resolve } from 'node:path';
 import type { Command } from 'commander';
 import { compareEntries, inventoryHeader, type Entry } from '@vatline/core/image/inventory';
-import { parseRegistryExport } from '@vatline/core/package/registry-export';
-import { readRegistryText } from '@vatline/files/registry-file';
+import { readRegistryFile } from '@vatline/files/registry-file';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
 import { EXIT_SKIPPED, orBadInput, print, printJson } from '../outcome.ts';
@@ -30,9 +29,7 @@ export function addScan(program: Command): void {
 }
 
 async function run(dir: string, options: Options): Promise<void> {
-  const registry = options.registry.flatMap((file) =>
-    orBadInput(file, parseRegistryExport(readRegistryText(file))),
-  );
+  const registry = options.registry.flatMap((file) => orBadInput(file, readRegistryFile(file)));
   const scan = await scanTree(dir);
   const entries: readonly Entry[] =
     registry.length === 0 ? scan.entries : [...scan.entries, ...registry].sort(compareEntries);

@@ -1,29 +1,26 @@
 /** Paths from archives, which nobody may trust. */
 import { ok, refuse, type Result } from '../result.ts';
 
+/** Longer paths cannot be opened on common systems (PATH_MAX), so nothing that is to be used has them. */
+export const MAX_PATH_BYTES = 4096;
+
+const utf8 = new TextEncoder();
+
 /**
- * The path with `/` between parts and no `.` parts, relative to where things are unpacked. Errors:
- * absolute (a leading slash or a drive), climbing out by `..`, a NUL, empty.
+ * The path with one `/` between parts and no `.` parts, relative to where things are unpacked.
+ * Names stay as they are: a backslash or a colon is part of a name on the systems that make them.
+ * Errors: absolute, climbing out by `..`, a NUL, empty, over 4,096 bytes.
  */
 export function safePath(raw: string): Result<string> {
-  const path = raw.replaceAll('\\', '/');
-  if (path.includes('\0')) return refuse(raw, 'holds a NUL character');
-  if (path.startsWith('/') || /^[A-Za-z]:/.test(path)) return refuse(raw, 'is an absolute path');
-  const parts = path.split('/').filter((part) => part !== '' && part !== '.');
+  if (raw.length > MAX_PATH_BYTES || utf8.encode(raw).length > MAX_PATH_BYTES)
+    return refuse(
+      `${raw.slice(0, 80)}…`,
+      `is a path of over ${MAX_PATH_BYTES.toLocaleString('en-GB')} bytes`,
+    );
+  if (raw.includes('\0')) return refuse(raw, 'holds a NUL character');
+  if (raw.startsWith('/')) return refuse(raw, 'is an absolute path');
+  const parts = raw.split('/').filter((part) => part !== '' && part !== '.');
   if (parts.includes('..')) return refuse(raw, 'climbs out of the folder it is unpacked in');
   if (parts.length === 0) return refuse(raw, 'is empty');
   return ok(parts.join('/'));
-}
-
-/** Whether a link at `path` with this target stays inside the root. */
-export function linkStaysInside(path: string, target: string): boolean {
-  const to = target.replaceAll('\\', '/');
-  if (to.startsWith('/') || /^[A-Za-z]:/.test(to)) return false;
-  let depth = path.split('/').length - 1;
-  for (const part of to.split('/')) {
-    if (part === '..') depth--;
-    else if (part !== '' && part !== '.') depth++;
-    if (depth < 0) return false;
-  }
-  return true;
 }

@@ -118,7 +118,7 @@ async function fillLine(
       state: version.state,
       recipeRevision: revision,
       imageId: image.id,
-      entries: image.entries,
+      inventory: image.entries,
       sizeBytes: image.sizeBytes,
       at,
     });

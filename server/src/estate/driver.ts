@@ -96,6 +96,13 @@ export interface CloneSpec extends Omit<MachineSpec, 'hardware'> {
 }
 
 /** A captured image: what hosts are made from. */
+/** An image that was made elsewhere. */
+export interface ImportedImage {
+  /** Path of what is on it, as JSON Lines; copied, since it may be gone afterwards. */
+  readonly inventoryFile: string;
+  readonly sizeBytes: number;
+}
+
 export interface CapturedImage {
   readonly id: string;
   readonly sizeBytes: number;
@@ -125,7 +132,7 @@ export interface Hypervisor {
   capture(key: string, machineId: string): Promise<Operation>;
   image(id: string): Promise<CapturedImage | undefined>;
   /** Takes an image that was made elsewhere, so that hosts can be made from it; gives its id. */
-  importImage(key: string, image: Omit<CapturedImage, 'id'>): Promise<string>;
+  importImage(key: string, image: ImportedImage): Promise<string>;
   /** The bytes of a file of an image, in pieces. */
   readFile(imageId: string, path: string): Promise<AsyncIterable<Uint8Array> | Iterable<Uint8Array>>;
   deleteImage(key: string, id: string): Promise<void>;

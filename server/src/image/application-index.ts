@@ -3,35 +3,37 @@ import type { FoundApplication } from '@vatline/contract/application-search';
 import type { ImageVersion } from '@vatline/contract/image';
 import type { DyeName } from '@vatline/core/dye/dyes';
 import { findApplications, readQuestion, type NamedApplication } from '@vatline/core/image/find-applications';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { ApplicationEntry } from '@vatline/core/image/inventory';
+import type { Transaction } from 'kysely';
 import { fromJson, type Db } from '../platform/database.ts';
+import type { Tables } from '../platform/tables.ts';
 
-/** Keeps what a version holds; again does nothing more. */
-export async function indexApplications(db: Db, versionId: string, entries: readonly Entry[]): Promise<void> {
-  await db.transaction().execute(async (tx) => {
-    for (const entry of entries) {
-      if (entry.kind !== 'application') continue;
-      const { publisher, name, version } = entry;
-      await tx
-        .insertInto('application')
-        .values({ publisher, name, version })
-        .onConflict((c) => c.doNothing())
-        .execute();
-      const { id } = await tx
-        .selectFrom('application')
-        .select('id')
-        .where('publisher', '=', publisher)
-        .where('name', '=', name)
-        .where('version', '=', version)
-        .executeTakeFirstOrThrow();
-      await tx
-        .insertInto('version_holds')
-        .values({ version_id: versionId, application_id: id })
-        .onConflict((c) => c.doNothing())
-        .execute();
-    }
-    await tx.updateTable('image_version').set({ indexed: 1 }).where('id', '=', versionId).execute();
-  });
+/** Keeps what a version holds; again does nothing more. Stands in the caller's transaction. */
+export async function indexApplications(
+  tx: Transaction<Tables>,
+  versionId: string,
+  applications: readonly ApplicationEntry[],
+): Promise<void> {
+  for (const { publisher, name, version } of applications) {
+    await tx
+      .insertInto('application')
+      .values({ publisher, name, version })
+      .onConflict((c) => c.doNothing())
+      .execute();
+    const { id } = await tx
+      .selectFrom('application')
+      .select('id')
+      .where('publisher', '=', publisher)
+      .where('name', '=', name)
+      .where('version', '=', version)
+      .executeTakeFirstOrThrow();
+    await tx
+      .insertInto('version_holds')
+      .values({ version_id: versionId, application_id: id })
+      .onConflict((c) => c.doNothing())
+      .execute();
+  }
+  await tx.updateTable('image_version').set({ indexed: 1 }).where('id', '=', versionId).execute();
 }
 
 /** Forgets what a version held, and applications that no version holds any more. */

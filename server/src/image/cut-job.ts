@@ -108,7 +108,7 @@ export function cutSteps(
           recipeRevision,
           note,
           imageId: image.id,
-          entries: image.entries,
+          inventory: image.entries,
           sizeBytes: image.sizeBytes,
           jobId: context.jobId,
           at: clock.now(),

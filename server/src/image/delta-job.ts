@@ -3,13 +3,14 @@ import { existsSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'no
 import { join } from 'node:path';
 import type { Router } from 'express';
 import { imageEndpoints } from '@vatline/contract/image';
-import { planDelta } from '@vatline/core/image/delta';
 import { writeDelta, type WrittenDelta } from '@vatline/files/oci-delta';
 import { tarFolder } from '@vatline/files/tar-folder';
 import { serve } from '../platform/http.ts';
 import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
+import { sendStream } from '../platform/send-stream.ts';
+import { inventoryWork } from './inventory-work.ts';
 import type { ImageStore, VersionRow } from './store.ts';
 
 interface DeltaInput {
@@ -21,7 +22,7 @@ const subjectOf = ({ from, to }: DeltaInput) => `delta:${from}:${to}`;
 
 export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): void {
   serve(router, imageEndpoints.delta, async ({ query }) => {
-    const { delta } = await planned(store, query);
+    const { delta } = await planned(parts, store, query);
     const [job] = await parts.jobs.newest(subjectOf(query), 1);
     return {
       puts: delta.puts.length,
@@ -34,7 +35,7 @@ export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): vo
   });
 
   serve(router, imageEndpoints.makeDelta, async ({ body }) => {
-    const { from, to } = await planned(store, body);
+    const { from, to } = await planned(parts, store, body);
     const jobId = await parts.jobs.start({
       kind: 'delta',
       title: `Make the layer from version ${from.number} to ${to.number}`,
@@ -51,7 +52,7 @@ export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): vo
     if (!madeLayer(parts, { from, to })) throw notFound('such layer; make it first');
     const name = `${versions.from.number}-to-${versions.to.number}.oci`;
     response.attachment(`${name}.tar`).type('application/x-tar');
-    tarFolder(folderOf(parts, { from, to }), name).pipe(response);
+    await sendStream(tarFolder(folderOf(parts, { from, to }), name), response);
   });
 }
 
@@ -80,14 +81,18 @@ function madeLayer(parts: Parts, input: DeltaInput): WrittenDelta | undefined {
   return existsSync(note) ? (JSON.parse(readFileSync(note, 'utf8')) as WrittenDelta) : undefined;
 }
 
-async function planned(store: ImageStore, { from, to }: DeltaInput) {
+async function planned(parts: Parts, store: ImageStore, { from, to }: DeltaInput) {
   const versions = { from: await store.version(from), to: await store.version(to) };
   const faults = (['from', 'to'] as const).flatMap((path) =>
     versions[path].gone_ms === null ? [] : [{ path, message: 'the version was deleted' }],
   );
   if (from === to) faults.push({ path: 'to', message: 'is the same version' });
   if (faults.length > 0) throw invalid(faults);
-  return { ...versions, delta: planDelta(store.inventory(versions.from), store.inventory(versions.to)) };
+  const delta = await inventoryWork(parts, 'deltaBetween', {
+    from: store.inventoryFile(versions.from),
+    to: store.inventoryFile(versions.to),
+  });
+  return { ...versions, delta };
 }
 
 export function deltaJob(parts: Parts, store: ImageStore): JobKind<DeltaInput> {
@@ -100,7 +105,7 @@ export function deltaJob(parts: Parts, store: ImageStore): JobKind<DeltaInput> {
         {
           title: 'Write the layer',
           run: async (context) => {
-            const { delta, to } = await planned(store, input);
+            const { delta, to } = await planned(parts, store, input);
             const written = await writeDelta({
               delta,
               read: (path) => hypervisor.readFile(to.image_id, path),

@@ -1,25 +1,27 @@
 /** Versions made elsewhere: an inventory, and the machine's hardware as OVF, become a version of a line. */
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Request, Router } from 'express';
-import { sizeOf } from '@vatline/core/image/compare-versions';
-import type { Hardware } from '@vatline/core/image/hardware';
-import type { Entry } from '@vatline/core/image/inventory';
-import { readOvf } from '@vatline/core/image/ovf/read-ovf';
-import { openInventory } from '@vatline/files/inventory-file';
-import { inventoryFaults, readForm } from '../platform/form.ts';
+import { readForm } from '../platform/form.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
+import { workOf } from '../platform/workers.ts';
+import type * as importFunctions from './import-worker.ts';
+import type { ReadImport } from './import-worker.ts';
 import type { ImageStore } from './store.ts';
 
-const MAX_FILE_BYTES = 1e9;
-const FILES = { inventory: 'inventory.jsonl', ovf: 'machine.ovf' };
+const importWork = workOf<typeof importFunctions>('image/import-worker.js', 'intake');
 
-interface Import {
-  readonly entries: readonly Entry[];
-  readonly hardware: Hardware | undefined;
+const FILES = {
+  // 2,000,000 entries, the most that are read, have half of this.
+  inventory: { name: 'inventory.jsonl', maxBytes: 1e9 },
+  // The description of a machine has some kB.
+  ovf: { name: 'machine.ovf', maxBytes: 5e6 },
+};
+
+interface Import extends ReadImport {
   readonly note: string;
 }
 
@@ -28,10 +30,11 @@ export function importRoutes(router: Router, parts: Parts, store: ImageStore): v
   const { estate, journal } = parts;
   router.post('/lines/:id/imports', async (request, response) => {
     const line = await store.line(request.params.id);
-    const { entries, hardware, note } = await receive(request);
-    const sizeBytes = sizeOf(entries);
+    const { inventory, hardware, note } = await receive(request, parts, store);
+    const { sizeBytes } = inventory;
     const key = newId('import');
-    const imageId = await estate.hypervisor.importImage(key, { entries, sizeBytes });
+    const inventoryFile = store.inventoryFile({ inventory: inventory.name });
+    const imageId = await estate.hypervisor.importImage(key, { inventoryFile, sizeBytes });
     const at = estate.clock.now();
     const recipe = await store.recipe(line.id, line.recipe_revision);
     const version = await store.addVersion({
@@ -39,7 +42,7 @@ export function importRoutes(router: Router, parts: Parts, store: ImageStore): v
       note,
       recipeRevision: 0,
       imageId,
-      entries,
+      inventory: { file: inventory.name, applications: inventory.applications },
       sizeBytes,
       jobId: key,
       hardware: hardware ?? recipe.hardware,
@@ -49,7 +52,7 @@ export function importRoutes(router: Router, parts: Parts, store: ImageStore): v
       at,
       kind: 'image',
       subject: `line:${line.id}`,
-      text: `${line.name} ${version.number} was brought in from elsewhere, ${entries.length.toLocaleString('en-GB')} entries`,
+      text: `${line.name} ${version.number} was brought in from elsewhere, ${inventory.entries.toLocaleString('en-GB')} entries`,
       link: `/images/${line.id}/versions`,
     });
     journal.tell('images');
@@ -57,26 +60,18 @@ export function importRoutes(router: Router, parts: Parts, store: ImageStore): v
   });
 }
 
-async function receive(request: Request): Promise<Import> {
-  const folder = mkdtempSync(join(tmpdir(), 'vatline-import-'));
+async function receive(request: Request, parts: Parts, store: ImageStore): Promise<Import> {
+  const folder = await mkdtemp(join(tmpdir(), 'vatline-import-'));
   try {
-    const { files, fields, faults } = await readForm(request, folder, FILES, MAX_FILE_BYTES);
+    const { files, fields, faults } = await readForm(request, folder, FILES);
     const inventory = files.get('inventory');
     if (!inventory) faults.push({ path: 'inventory', message: 'is missing; choose a file' });
-    else faults.push(...inventoryFaults(inventory, 'inventory'));
-    const ovf = files.get('ovf');
-    const machine = ovf === undefined ? undefined : readOvf(readFileSync(ovf, 'utf8'));
-    if (machine && !machine.ok)
-      faults.push(...machine.error.map((f) => ({ path: 'ovf', message: `${f.path} ${f.message}`.trim() })));
     if (faults.length > 0 || !inventory) throw invalid(faults);
-    const entries = [...openInventory(inventory).entries()];
-    if (entries.length === 0) throw invalid([{ path: 'inventory', message: 'holds no entry' }]);
-    return {
-      entries,
-      hardware: machine?.ok ? machine.value.hardware : undefined,
-      note: fields.get('note')?.trim() ?? '',
-    };
+    const task = { inventory, ovf: files.get('ovf'), keptIn: store.inventoryFolder };
+    const read = await importWork(parts, 'readImport', task);
+    if (!('inventory' in read)) throw invalid(read);
+    return { ...read, note: fields.get('note')?.trim() ?? '' };
   } finally {
-    rmSync(folder, { recursive: true, force: true });
+    await rm(folder, { recursive: true, force: true });
   }
 }

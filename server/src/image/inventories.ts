@@ -1,12 +1,12 @@
 /** Inventories by what they are of: a version, a build machine, a checkpoint, a host; and what differs between two. */
-import { createReadStream, statSync } from 'node:fs';
 import { MessageChannel } from 'node:worker_threads';
 import type { Router } from 'express';
 import type { DifferingLines } from '@vatline/core/image/differing-lines';
 import { inventoryHeader, writeInventory, type Entry } from '@vatline/core/image/inventory';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
-import { workerFile } from '../platform/workers.ts';
+import { sendFile } from '../platform/send-stream.ts';
+import { inventoryWork } from './inventory-work.ts';
 import type { DifferTask, InventoryText } from './inventory-worker.ts';
 import type { ImageStore } from './store.ts';
 
@@ -23,8 +23,7 @@ export function inventoryRoutes(router: Router, parts: Parts, store: ImageStore)
     const inventory = await sourceOf(parts, store, 'of', request.query['of']);
     response.type(TYPE);
     if ('text' in inventory) return void response.send(inventory.text);
-    response.setHeader('Content-Length', statSync(inventory.file).size);
-    createReadStream(inventory.file).pipe(response);
+    await sendFile(inventory.file, response);
   });
 
   router.get('/inventory-differences', async (request, response) => {
@@ -39,21 +38,20 @@ export function inventoryRoutes(router: Router, parts: Parts, store: ImageStore)
   });
 }
 
-const files = workerFile('image/inventory-worker.js');
-
 async function differ(
-  { workers }: Parts,
+  parts: Parts,
   task: Omit<DifferTask, 'port'>,
   onProgress: (share: number) => void,
 ): Promise<DifferingLines> {
   const { port1, port2 } = new MessageChannel();
   port1.on('message', onProgress);
   try {
-    return (await workers.run({ ...task, port: port2 } satisfies DifferTask, {
-      filename: files,
-      name: 'findDifferingLines',
-      transferList: [port2],
-    })) as DifferingLines;
+    return await inventoryWork(
+      parts,
+      'findDifferingLines',
+      { ...task, port: port2 },
+      { transferList: [port2] },
+    );
   } finally {
     port1.close();
   }

@@ -1,21 +1,23 @@
 /** A line with everything that checks look at, as the estate and the pools tell it now. */
 import type { LineDetail } from '@vatline/contract/image';
-import { compareInventories } from '@vatline/core/image/compare-inventories';
-import { dropNoise } from '@vatline/core/package/noise';
-import { must } from '@vatline/core/result';
 import { checkpointKeys } from '@vatline/core/image/checkpoint-plan';
 import { machineState, type LineUnderCheck } from '@vatline/core/image/checks/check';
+import { handChanges } from '@vatline/core/image/hand-changes';
 import { entryName, type Entry } from '@vatline/core/image/inventory';
 import { findUpdaters } from '@vatline/core/package/updaters';
 import { filledSheets } from '../option-sheet/store.ts';
 import type { Parts } from '../platform/parts.ts';
+import { inventoryWork } from './inventory-work.ts';
 import type { ImageStore, LineRow } from './store.ts';
+
+/** Comparing so many entries takes some ten milliseconds; sending them to a worker would take as long. */
+const MOST_COMPARED_HERE = 20_000;
 
 type Machine = NonNullable<LineDetail['machine']>;
 
 /** The build machine as the API gives it; undefined when there is none. */
 export async function machineFacts(
-  parts: Pick<Parts, 'db' | 'estate'>,
+  parts: Pick<Parts, 'db' | 'estate' | 'workers'>,
   line: LineRow,
 ): Promise<Machine | undefined> {
   const { hypervisor } = parts.estate;
@@ -33,10 +35,11 @@ export async function machineFacts(
 
 /** What differs on the machine from the checkpoint it was built to; nothing while that is not there. */
 async function changedByHand(
-  { db, estate }: Pick<Parts, 'db' | 'estate'>,
+  parts: Pick<Parts, 'db' | 'estate' | 'workers'>,
   line: LineRow,
   entries: readonly Entry[],
 ): Promise<Machine['changedByHand']> {
+  const { db, estate } = parts;
   const checkpoint = await db
     .selectFrom('checkpoint')
     .select('snapshot_id')
@@ -45,10 +48,10 @@ async function changedByHand(
     .executeTakeFirst();
   if (!checkpoint) return { count: 0, first: '' };
   const before = await estate.hypervisor.snapshotInventory(checkpoint.snapshot_id);
-  const { added, changed, removed, moved } = must(dropNoise(compareInventories(before, entries, false)));
-  const differing = [...added, ...changed.map((row) => row.after), ...removed, ...moved.map((row) => row.to)];
-  const [first] = differing;
-  return { count: differing.length, first: first ? entryName(first) : '' };
+  const isLarge = entries.length > MOST_COMPARED_HERE;
+  return isLarge
+    ? inventoryWork(parts, 'changesByHand', { before, now: entries })
+    : handChanges(before, entries);
 }
 
 /** Services and tasks only: a program that nothing starts does nothing. */

@@ -1,11 +1,11 @@
 /** What versions are made of: bills of materials, and the search over all that any of them holds. */
 import type { Router } from 'express';
 import { applicationSearchEndpoints } from '@vatline/contract/application-search';
-import { versionBom } from '@vatline/core/image/version-bom';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { searchApplications } from './application-index.ts';
+import { inventoryWork } from './inventory-work.ts';
 import type { ImageStore } from './store.ts';
 
 export function materialRoutes(router: Router, parts: Parts, store: ImageStore): void {
@@ -21,19 +21,12 @@ export function materialRoutes(router: Router, parts: Parts, store: ImageStore):
     const line = await store.line(version.line_id);
     const installers = await parts.estate.packaging.installers();
     const licences = new Map(installers.map((row) => [`${row.publisher}\0${row.name}`, row.licence]));
-    const bom = versionBom(
-      {
-        line: line.name,
-        number: version.number,
-        cutAt: version.cut_ms,
-        licenceOf: (publisher, name) => licences.get(`${publisher}\0${name}`),
-      },
-      store.inventory(version),
-    );
+    const bom = await inventoryWork(parts, 'bomText', {
+      subject: { line: line.name, number: version.number, cutAt: version.cut_ms },
+      licences,
+      file: store.inventoryFile(version),
+    });
     const name = `${line.name.replace(/[^\w-]+/g, '-')}-${version.number}.cdx.json`;
-    response
-      .attachment(name)
-      .type('application/vnd.cyclonedx+json')
-      .send(`${JSON.stringify(bom)}\n`);
+    response.attachment(name).type('application/vnd.cyclonedx+json').send(`${bom}\n`);
   });
 }

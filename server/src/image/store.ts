@@ -9,9 +9,9 @@ import type { Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { StepRun } from '@vatline/core/image/build-history';
 import { must } from '@vatline/core/result';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { ApplicationEntry, Entry } from '@vatline/core/image/inventory';
 import { inventoryHeader } from '@vatline/core/image/inventory';
-import { openInventory, saveInventory } from '@vatline/files/inventory-file';
+import { saveInventory } from '@vatline/files/inventory-file';
 import { createHash } from 'node:crypto';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
@@ -20,6 +20,7 @@ import { CHECKPOINT_BUDGET_BYTES, CheckpointStore } from './checkpoint-store.ts'
 import { filledSheets } from '../option-sheet/store.ts';
 import { fragmentLibrary } from './fragment-store.ts';
 import { newId } from '../platform/ids.ts';
+import { inventoryWork } from './inventory-work.ts';
 import { machineFacts, poolsOf } from './line-facts.ts';
 import { hostUse, versionUse } from './version-use.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -28,6 +29,12 @@ import type { Tables } from '../platform/tables.ts';
 
 export type LineRow = Selectable<Tables['image_line']>;
 export type VersionRow = Selectable<Tables['image_version']>;
+
+/** An inventory that is on disk already, with what is asked of it again and again. */
+export interface KeptInventory {
+  readonly file: string;
+  readonly applications: readonly ApplicationEntry[];
+}
 
 /** A revision of a recipe: as it was written, and with the steps of its fragments in their place. */
 export interface KeptRecipe {
@@ -39,7 +46,7 @@ export interface KeptRecipe {
 export class ImageStore {
   readonly checkpoints: CheckpointStore;
 
-  constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {
+  constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate' | 'workers'>) {
     this.checkpoints = new CheckpointStore(parts);
   }
 
@@ -358,65 +365,68 @@ export class ImageStore {
     state?: ImageVersion['state'];
     recipeRevision: number;
     imageId: string;
-    entries: readonly Entry[];
+    inventory: readonly Entry[] | KeptInventory;
     sizeBytes: number;
     jobId?: string;
     hardware?: Hardware;
     at: number;
   }): Promise<VersionRow> {
     const line = await this.line(version.lineId);
-    const known = await this.db
-      .selectFrom('image_version')
-      .selectAll()
-      .where('image_id', '=', version.imageId)
-      .executeTakeFirst();
-    if (known) return known;
-    const last = await this.db
-      .selectFrom('image_version')
-      .select(({ fn }) => fn.max('number').as('n'))
-      .where('line_id', '=', line.id)
-      .executeTakeFirst();
-    const number = version.number ?? Number(last?.n ?? 0) + 1;
-    const row: VersionRow = {
-      id: newId('version'),
-      line_id: line.id,
-      number,
-      dye: dyeOfVersion(number, line.dye_offset),
-      state: version.state ?? 'draft',
-      note: version.note,
-      recipe_revision: version.recipeRevision,
-      image_id: version.imageId,
-      inventory: this.saveInventory(`${line.name} ${number}`, version.entries, version.at),
-      size_bytes: version.sizeBytes,
-      cut_ms: version.at,
-      gone_ms: null,
-      indexed: 0,
-      job_id: version.jobId ?? null,
-      hardware_json: version.hardware ? JSON.stringify(version.hardware) : null,
-    };
-    await this.db.insertInto('image_version').values(row).execute();
-    await indexApplications(this.db, row.id, version.entries);
-    return row;
+    const kept =
+      'file' in version.inventory
+        ? version.inventory
+        : this.saveInventory(line.name, version.inventory, version.at);
+    // One transaction, so that two at once get two numbers and none is there without its applications.
+    return this.db.transaction().execute(async (tx) => {
+      const known = await tx
+        .selectFrom('image_version')
+        .selectAll()
+        .where('image_id', '=', version.imageId)
+        .executeTakeFirst();
+      if (known) return known;
+      const last = await tx
+        .selectFrom('image_version')
+        .select(({ fn }) => fn.max('number').as('n'))
+        .where('line_id', '=', line.id)
+        .executeTakeFirst();
+      const number = version.number ?? Number(last?.n ?? 0) + 1;
+      const row: VersionRow = {
+        id: newId('version'),
+        line_id: line.id,
+        number,
+        dye: dyeOfVersion(number, line.dye_offset),
+        state: version.state ?? 'draft',
+        note: version.note,
+        recipe_revision: version.recipeRevision,
+        image_id: version.imageId,
+        inventory: kept.file,
+        size_bytes: version.sizeBytes,
+        cut_ms: version.at,
+        gone_ms: null,
+        indexed: 0,
+        job_id: version.jobId ?? null,
+        hardware_json: version.hardware ? JSON.stringify(version.hardware) : null,
+      };
+      await tx.insertInto('image_version').values(row).execute();
+      await indexApplications(tx, row.id, kept.applications);
+      return row;
+    });
+  }
+
+  get inventoryFolder(): string {
+    return join(this.parts.dataFolder, 'inventories');
   }
 
   /** Writes an inventory under the digest of its content and gives its file name. */
-  private saveInventory(root: string, entries: readonly Entry[], at: number): string {
-    const name = `${createHash('sha256').update(JSON.stringify(entries)).digest('hex')}.jsonl`;
-    saveInventory(
-      join(this.parts.dataFolder, 'inventories', name),
-      inventoryHeader(root, at, false),
-      entries,
-    );
-    return name;
+  private saveInventory(root: string, entries: readonly Entry[], at: number): KeptInventory {
+    const file = `${createHash('sha256').update(JSON.stringify(entries)).digest('hex')}.jsonl`;
+    saveInventory(join(this.inventoryFolder, file), inventoryHeader(root, at, false), entries);
+    return { file, applications: entries.filter((entry) => entry.kind === 'application') };
   }
 
   /** Where the inventory of a version lies. */
   inventoryFile(version: Pick<VersionRow, 'inventory'>): string {
-    return join(this.parts.dataFolder, 'inventories', version.inventory);
-  }
-
-  inventory(version: Pick<VersionRow, 'inventory'>): Entry[] {
-    return [...openInventory(this.inventoryFile(version)).entries()];
+    return join(this.inventoryFolder, version.inventory);
   }
 
   /** Reads what versions hold that were made before that was kept. */
@@ -427,7 +437,10 @@ export class ImageStore {
       .where('indexed', '=', 0)
       .where('gone_ms', 'is', null)
       .execute();
-    for (const row of rows) await indexApplications(this.db, row.id, this.inventory(row));
+    for (const row of rows) {
+      const applications = await inventoryWork(this.parts, 'applicationsIn', this.inventoryFile(row));
+      await this.db.transaction().execute((tx) => indexApplications(tx, row.id, applications));
+    }
   }
 
   /** Sets the state of a version and keeps who did it. */

@@ -1,20 +1,24 @@
 /** Installed delivery over HTTP. */
 import { rmSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Router } from 'express';
 import { installationEndpoints } from '@vatline/contract/installation';
 import { installationFaults, newInstallation, type Installation } from '@vatline/core/installed/installation';
-import { InputError } from '@vatline/files/input-error';
-import { unpackPayload } from '@vatline/files/payload';
 import { readForm } from '../platform/form.ts';
 import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
+import { workOf } from '../platform/workers.ts';
 import { forecastInstallation, forecastRemoval, hostsOf } from './forecast.ts';
 import type { InstallInput } from './install-job.ts';
+import type * as sourceFunctions from './source-worker.ts';
 import type { InstallationStore, KnownInstallation } from './store.ts';
 
+const sourceWork = workOf<typeof sourceFunctions>('installed/source-worker.js', 'intake');
+
+/** As much as a payload may unpack to. */
 const MOST_BYTES = 8e9;
 
 export function installationRoutes(router: Router, parts: Parts, store: InstallationStore): void {
@@ -51,19 +55,21 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
     const { id } = await store.row(request.params.id);
     const folder = join(parts.dataFolder, 'uploads', newId('source'));
     try {
-      const form = await readForm(request, folder, { source: 'source.archive' }, MOST_BYTES);
+      const form = await readForm(request, folder, {
+        source: { name: 'source.archive', maxBytes: MOST_BYTES },
+      });
       const archive = form.files.get('source');
       if (archive === undefined) throw invalid([{ path: 'source', message: 'is missing; choose a file' }]);
       if (form.faults.length > 0) throw invalid(form.faults);
-      await unpackPayload(archive, join(folder, 'source'));
-      await store.setSource(id, join(folder, 'source'));
-    } catch (error) {
-      if (!(error instanceof InputError)) throw error;
-      throw invalid(
-        error.faults.map((one) => ({ path: 'source', message: `${one.path} ${one.message}`.trim() })),
-      );
+      const task = { archive, folder: join(folder, 'source'), out: store.unfinishedArchive() };
+      const read = await sourceWork(parts, 'readUploadedSource', task).catch((error: unknown) => {
+        rmSync(task.out, { force: true });
+        throw error;
+      });
+      if (!('digest' in read)) throw invalid(read);
+      await store.keepSource(id, task.out, read);
     } finally {
-      rmSync(folder, { recursive: true, force: true });
+      await rm(folder, { recursive: true, force: true });
     }
     journal.tell('packages');
     response.json({ done: true });

@@ -5,7 +5,7 @@ import type { InstallationRow, InstallReport } from '@vatline/contract/installat
 import type { Installation } from '@vatline/core/installed/installation';
 import { installationOrder } from '@vatline/core/installed/order';
 import { ok, type Result } from '@vatline/core/result';
-import { archiveFolder } from '@vatline/files/archive-folder';
+import { archiveFolder, type Archived } from '@vatline/files/archive-folder';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
@@ -121,10 +121,19 @@ export class InstallationStore {
 
   /** Makes one archive of a source folder; the same folder gives the same archive. */
   async setSource(id: string, folder: string): Promise<void> {
+    const unfinished = this.unfinishedArchive();
+    await this.keepSource(id, unfinished, await archiveFolder(folder, unfinished));
+  }
+
+  /** Where an archive is made before it is kept; a name of its own, since two may be made at once. */
+  unfinishedArchive(): string {
     const archives = join(this.parts.dataFolder, 'archives');
     mkdirSync(archives, { recursive: true });
-    const unfinished = join(archives, `making-${id}`);
-    const { digest, bytes, files } = await archiveFolder(folder, unfinished);
+    return join(archives, `${newId('making')}.part`);
+  }
+
+  /** Keeps a finished archive as the source of an installation. */
+  async keepSource(id: string, unfinished: string, { digest, bytes, files }: Archived): Promise<void> {
     if (existsSync(this.archivePath(digest))) rmSync(unfinished);
     else renameSync(unfinished, this.archivePath(digest));
     await this.parts.db

@@ -1,16 +1,18 @@
 /** Captures over HTTP: beginning them, what they found, and the package that is made of one. */
-import { createReadStream, existsSync } from 'node:fs';
-import { extname, join } from 'node:path';
+import { existsSync } from 'node:fs';
+import { extname } from 'node:path';
 import type { Router } from 'express';
 import { captureEndpoints, type CaptureDraft } from '@vatline/contract/capture';
 import { containerFormats } from '@vatline/core/container/formats';
 import type { PackageManifest } from '@vatline/core/package/manifest';
+import { realPathIn } from '@vatline/files/inside';
 import { smallTextIn } from '@vatline/files/small-texts';
 import { fromJson } from '../platform/database.ts';
 import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
+import { sendFile } from '../platform/send-stream.ts';
 import { captureFiles } from './capture-files.ts';
 import { newCapture } from './new-capture.ts';
 import { readJudged, type Judged } from './judged.ts';
@@ -55,7 +57,7 @@ function beginning(router: Router, parts: Parts, store: PackageStore): void {
   // A form, not JSON, so it stands outside the checked endpoints; `receiveCapture` checks every part.
   router.post('/captures/upload', async (request, response) => {
     const captureId = newId('capture');
-    const { name, publisher, version } = await receiveCapture(request, store.captureFolder(captureId));
+    const { name, publisher, version } = await receiveCapture(request, parts, store.captureFolder(captureId));
     const none: CaptureRequest = { installers: [], quiet: false, restarts: false };
     await store.addCapture({
       id: captureId,
@@ -87,7 +89,7 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
     const { id } = await store.capture(request.params.id);
     const { comparison } = captureFiles(store.captureFolder(id));
     if (!existsSync(comparison)) throw conflict('This capture has not been compared yet');
-    createReadStream(comparison).pipe(response.type('application/json'));
+    await sendFile(comparison, response.type('application/json'));
   });
 
   serve(router, captureEndpoints.judgement, async ({ params }) => {
@@ -126,8 +128,10 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
     const path = String(request.query['path'] ?? '');
     if (!Object.hasOwn(facts.pictures, path)) throw notFound(`picture ${path} in this capture`);
     const { payload } = captureFiles(store.captureFolder(request.params.id));
+    const real = realPathIn(payload, path);
+    if (real === undefined) throw notFound(`picture ${path} in this capture`);
     const type = extname(path).toLowerCase() === '.png' ? 'image/png' : 'image/x-icon';
-    createReadStream(join(payload, path)).pipe(response.type(type));
+    await sendFile(real, response.type(type));
   });
 }
 

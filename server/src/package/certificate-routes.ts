@@ -1,8 +1,7 @@
-import { readFileSync, rmSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Request, Router } from 'express';
 import { packageEndpoints } from '@vatline/contract/package';
-import { InputError } from '@vatline/files/input-error';
 import { readIdentity, type SigningIdentity } from '@vatline/files/signing-identity';
 import { readForm } from '../platform/form.ts';
 import { serve } from '../platform/http.ts';
@@ -10,8 +9,12 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { CertificateStore } from './certificates.ts';
+import { identityWork } from './work.ts';
 
+/** A key with a long chain has 20 kB. */
 const MOST_BYTES = 1_000_000;
+/** Opening one takes milliseconds, and seconds where its maker made guessing passwords slow. */
+const PATIENCE_MS = 20_000;
 
 /** Certificates come as PKCS #12 or PEM with their key; what goes out never has a key. */
 export function certificateRoutes(router: Router, parts: Parts, store: CertificateStore): void {
@@ -46,29 +49,28 @@ export function certificateRoutes(router: Router, parts: Parts, store: Certifica
 async function receive(request: Request, parts: Parts): Promise<{ name: string; identity: SigningIdentity }> {
   const folder = join(parts.dataFolder, 'uploads', newId('certificate'));
   try {
-    const form = await readForm(request, folder, { file: 'identity' }, MOST_BYTES);
+    const form = await readForm(request, folder, { file: { name: 'identity', maxBytes: MOST_BYTES } });
     const faults = form.faults;
     const name = form.fields.get('name')?.trim() ?? '';
     if (name === '') faults.push({ path: 'name', message: 'is empty' });
     const path = form.files.get('file');
     if (path === undefined) faults.push({ path: 'file', message: 'is missing; choose a file' });
     if (faults.length > 0 || path === undefined) throw invalid(faults);
-    return { name, identity: identityIn(path, form.fields.get('password') ?? '') };
+    return { name, identity: await identityIn(parts, path, form.fields.get('password') ?? '') };
   } finally {
-    rmSync(folder, { recursive: true, force: true });
+    await rm(folder, { recursive: true, force: true });
   }
 }
 
-function identityIn(path: string, password: string): SigningIdentity {
-  try {
-    return readIdentity('', readFileSync(path), password);
-  } catch (error) {
-    if (!(error instanceof InputError)) throw error;
-    throw invalid(
-      error.faults.map(({ message }) => ({
-        path: message.includes('password') ? 'password' : 'file',
-        message,
-      })),
-    );
-  }
+async function identityIn(parts: Parts, path: string, password: string): Promise<SigningIdentity> {
+  const signal = AbortSignal.timeout(PATIENCE_MS);
+  const read = await identityWork(parts, 'readUploadedIdentity', { path, password }, { signal }).catch(
+    (error: unknown) => {
+      if (!signal.aborted) throw error;
+      const message = `could not be opened in ${PATIENCE_MS / 1000} seconds; export it anew with fewer iterations`;
+      throw invalid([{ path: 'file', message }]);
+    },
+  );
+  if (!('key' in read)) throw invalid(read);
+  return readIdentity('', Buffer.from(read.key + read.chain.join('')), '');
 }

@@ -1,5 +1,5 @@
 /** The versions of a package together: side by side or not, which are kept, and what lies between two. */
-import { createReadStream, existsSync, rmSync } from 'node:fs';
+import { existsSync, rmSync } from 'node:fs';
 import type { Router } from 'express';
 import { packageEndpoints } from '@vatline/contract/package';
 import { fromJson } from '../platform/database.ts';
@@ -7,6 +7,7 @@ import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
+import { sendFile } from '../platform/send-stream.ts';
 import type { ComparedVersion } from './container-worker.ts';
 import type { PackageStore, VersionRow } from './store.ts';
 import { packageUse } from './version-use.ts';
@@ -86,7 +87,7 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
     const path = `${store.containerPath(version.digest)}.cdx.json`;
     if (!existsSync(path)) throw notFound('bill of materials of this version');
     response.attachment(`${version.digest.slice(0, 12)}.cdx.json`);
-    createReadStream(path).pipe(response.type('application/vnd.cyclonedx+json'));
+    await sendFile(path, response.type('application/vnd.cyclonedx+json'));
   });
 }
 

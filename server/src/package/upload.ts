@@ -2,20 +2,13 @@
  * Receives a capture from a machine of one's own: inventories before and after with a payload
  * archive, or the payload alone with or without a registry export. Nothing is kept unless all of it is good.
  */
-import { rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { rm } from 'node:fs/promises';
 import type { Request } from 'express';
-import { compareEntries, inventoryHeader, type Entry } from '@vatline/core/image/inventory';
-import { parseRegistryExport } from '@vatline/core/package/registry-export';
-import type { Fault } from '@vatline/core/result';
-import { InputError } from '@vatline/files/input-error';
-import { openInventory, saveInventory } from '@vatline/files/inventory-file';
-import { unpackPayload } from '@vatline/files/payload';
-import { readRegistryText } from '@vatline/files/registry-file';
-import { scanTree } from '@vatline/files/scan';
-import { inventoryFaults, readForm } from '../platform/form.ts';
+import { readForm, type FormFile } from '../platform/form.ts';
+import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
-import { captureFiles } from './capture-files.ts';
+import { uploadedNames } from './upload-worker.ts';
+import { uploadWork } from './work.ts';
 
 export interface UploadedCapture {
   readonly name: string;
@@ -23,20 +16,24 @@ export interface UploadedCapture {
   readonly version: string;
 }
 
-const FILES = {
-  before: 'before.jsonl',
-  after: 'after.jsonl',
-  payload: 'payload.archive',
-  registry: 'registry.reg',
+/** An inventory of 2,000,000 entries has half of this; the registry of a whole machine, in UTF-16, 300 MB. */
+const files: Readonly<Record<keyof typeof uploadedNames, FormFile>> = {
+  before: { name: uploadedNames.before, maxBytes: 1e9 },
+  after: { name: uploadedNames.after, maxBytes: 1e9 },
+  payload: { name: uploadedNames.payload, maxBytes: 8e9 },
+  registry: { name: uploadedNames.registry, maxBytes: 500e6 },
 };
-const MAX_FILE_BYTES = 8e9;
 
 /** Reads the form into the folder. Throws a refusal with a fault at each part; the folder is then gone. */
-export async function receiveCapture(request: Request, folder: string): Promise<UploadedCapture> {
+export async function receiveCapture(
+  request: Request,
+  parts: Pick<Parts, 'workers'>,
+  folder: string,
+): Promise<UploadedCapture> {
   try {
-    const form = await readForm(request, folder, FILES, MAX_FILE_BYTES);
+    const form = await readForm(request, folder, files);
     const { faults } = form;
-    const has = (file: keyof typeof FILES) => form.files.has(file);
+    const has = (file: keyof typeof files) => form.files.has(file);
     const bothOrNone = has('before') === has('after');
     if (!has('payload')) faults.push({ path: 'payload', message: 'is missing; choose a file' });
     if (!bothOrNone)
@@ -46,59 +43,19 @@ export async function receiveCapture(request: Request, folder: string): Promise<
       });
     for (const field of ['name', 'publisher', 'version'])
       if (!form.fields.get(field)?.trim()) faults.push({ path: field, message: 'is empty' });
-    if (faults.length === 0 && has('before'))
-      for (const which of ['before', 'after'] as const)
-        faults.push(...inventoryFaults(join(folder, FILES[which]), which));
-    const settings = has('registry') ? readSettings(join(folder, FILES.registry), faults) : [];
-    if (faults.length === 0) faults.push(...(await checkPayload(folder)));
+    if (faults.length === 0)
+      faults.push(
+        ...(await uploadWork(parts, 'readUploadedCapture', {
+          folder,
+          hasInventories: has('before'),
+          hasRegistry: has('registry'),
+        })),
+      );
     if (faults.length > 0) throw invalid(faults);
-    await completeInventories(folder, has('before'), settings);
     const field = (name: string) => form.fields.get(name)?.trim() ?? '';
     return { name: field('name'), publisher: field('publisher'), version: field('version') };
   } catch (error) {
-    rmSync(folder, { recursive: true, force: true });
+    await rm(folder, { recursive: true, force: true });
     throw error;
-  }
-}
-
-function readSettings(path: string, faults: Fault[]): Entry[] {
-  const read = parseRegistryExport(readRegistryText(path));
-  rmSync(path);
-  if (read.ok) return read.value;
-  faults.push(
-    ...read.error.map((fault) => ({ path: 'registry', message: `${fault.path} ${fault.message}` })),
-  );
-  return [];
-}
-
-/** Without inventories everything in the payload was put there; settings of an export come on top. */
-async function completeInventories(
-  folder: string,
-  hasInventories: boolean,
-  settings: readonly Entry[],
-): Promise<void> {
-  if (hasInventories && settings.length === 0) return;
-  const files = captureFiles(folder);
-  const none = inventoryHeader('nothing', 0, true);
-  if (!hasInventories) saveInventory(files.before, none, []);
-  const header = hasInventories ? openInventory(files.after).header : inventoryHeader('payload', 0, true);
-  const entries = hasInventories
-    ? [...openInventory(files.after).entries()]
-    : (await scanTree(files.payload)).entries;
-  saveInventory(files.after, header, [...entries, ...settings].sort(compareEntries));
-}
-
-async function checkPayload(folder: string): Promise<Fault[]> {
-  const archive = join(folder, FILES.payload);
-  try {
-    await unpackPayload(archive, captureFiles(folder).payload);
-    rmSync(archive);
-    return [];
-  } catch (error) {
-    if (!(error instanceof InputError)) throw error;
-    return error.faults.map((fault) => ({
-      path: 'payload',
-      message: `${fault.path} ${fault.message}`.trim(),
-    }));
   }
 }

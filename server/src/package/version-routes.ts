@@ -1,6 +1,6 @@
 /** What is done with a package version once its containers are built. */
-import { createReadStream, statSync } from 'node:fs';
-import { pipeline } from 'node:stream/promises';
+import { statSync } from 'node:fs';
+import { Readable } from 'node:stream';
 import type { Router } from 'express';
 import { packageEndpoints, type CheckFinding } from '@vatline/contract/package';
 import { openContainer } from '@vatline/files/open-container';
@@ -8,6 +8,7 @@ import { tarFolder } from '@vatline/files/tar-folder';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
+import { sendFile, sendStream } from '../platform/send-stream.ts';
 import type { CertificateStore } from './certificates.ts';
 import type { VerifyTask } from './container-worker.ts';
 import type { OfferInput } from './offer-job.ts';
@@ -125,7 +126,7 @@ export function versionRoutes(
         .attachment(wanted.slice(wanted.lastIndexOf('/') + 1))
         .type('application/octet-stream')
         .set('content-length', String(entry.size));
-      await pipeline(container.tree.read(entry, 1 << 18), response).catch(unlessGone);
+      await sendStream(Readable.from(container.tree.read(entry, 1 << 18)), response);
     } finally {
       container.close();
     }
@@ -136,14 +137,10 @@ export function versionRoutes(
     const path = store.containerPath(version.digest);
     const name = version.digest.slice(0, 12);
     response.attachment(`${name}${endings[version.format as keyof typeof endings]}`);
-    if (statSync(path).isDirectory()) tarFolder(path, `${name}.oci`).pipe(response.type('application/x-tar'));
-    else createReadStream(path).pipe(response.type('application/octet-stream'));
+    if (statSync(path).isDirectory())
+      await sendStream(tarFolder(path, `${name}.oci`), response.type('application/x-tar'));
+    else await sendFile(path, response.type('application/octet-stream'));
   });
-}
-
-/** Somebody who leaves before the end is no error. */
-function unlessGone(error: NodeJS.ErrnoException): void {
-  if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;
 }
 
 async function verify(

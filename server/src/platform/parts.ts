@@ -1,11 +1,11 @@
 /** What the features of the server are built from. */
 import type { Logger } from 'pino';
-import type { Piscina } from 'piscina';
 import type { EstateControl } from '../estate/control.ts';
 import type { EstateDriver } from '../estate/driver.ts';
 import type { Db } from './database.ts';
 import type { JobRunner } from './jobs/runner.ts';
 import type { Journal } from './journal.ts';
+import type { Workers } from './workers.ts';
 
 export interface Parts {
   readonly db: Db;
@@ -15,6 +15,6 @@ export interface Parts {
   readonly jobs: JobRunner;
   readonly journal: Journal;
   readonly log: Logger;
-  readonly workers: Piscina;
+  readonly workers: Workers;
   readonly dataFolder: string;
 }

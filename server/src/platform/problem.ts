@@ -33,6 +33,11 @@ export function invalid(faults: readonly Fault[]): Refusal {
   return new Refusal(422, 'Cannot be used', first, faults);
 }
 
+/** Faults inside an uploaded part, told at the field it came in. */
+export function atField(field: string, faults: readonly Fault[]): Fault[] {
+  return faults.map((fault) => ({ path: field, message: `${fault.path} ${fault.message}`.trim() }));
+}
+
 export function faultsOf(error: ZodError): Fault[] {
   return error.issues.map((issue) => ({ path: issue.path.join('.'), message: issue.message }));
 }

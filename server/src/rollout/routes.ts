@@ -7,7 +7,7 @@ import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/store.ts';
 import type { RolloutEngine } from './engine.ts';
-import { forecastInWorker, suggestInWorker } from './forecasting.ts';
+import { forecastWork } from './forecasting.ts';
 import { planFor } from './plan.ts';
 import { requestFaults, startRollout } from './start.ts';
 import type { RolloutStore } from './store.ts';
@@ -36,7 +36,7 @@ export function rolloutRoutes(
 
   serve(router, rolloutEndpoints.forecast, async ({ body }) => {
     const planned = await plannedFrom(body);
-    const { hosts: spans, ...rest } = await forecastInWorker(parts.workers, planned.plan);
+    const { hosts: spans, ...rest } = await forecastWork(parts, 'forecastPlan', planned.plan);
     const next = listWindows(planned.plan.window, planned.plan.from, WINDOWS_SHOWN);
     return {
       ...rest,
@@ -56,7 +56,7 @@ export function rolloutRoutes(
   });
 
   serve(router, rolloutEndpoints.suggest, async ({ body }) =>
-    suggestInWorker(parts.workers, (await plannedFrom(body)).plan),
+    forecastWork(parts, 'suggestFor', (await plannedFrom(body)).plan),
   );
 
   serve(router, rolloutEndpoints.start, async ({ body }) => {

@@ -12,7 +12,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import type { BlendRow, PoolStore } from '../pool/store.ts';
 import type { RolloutRow } from './store.ts';
-import { forecastInWorker } from './forecasting.ts';
+import { forecastWork } from './forecasting.ts';
 import { planFor, sameContents, type PlannedRollout } from './plan.ts';
 
 const RUNS = 1_000;
@@ -102,7 +102,7 @@ export async function startRollout(
   });
   const faults = await requestFaults(parts, request, planned);
   if (faults.length > 0) throw invalid(faults);
-  const { finish } = await forecastInWorker(parts.workers, planned.plan);
+  const { finish } = await forecastWork(parts, 'forecastPlan', planned.plan);
   const to = await blendFor(parts, pools, request, now);
   const id = newId('rollout');
   const from = returnsFrom ?? planned.pool.blend_id ?? to.id;

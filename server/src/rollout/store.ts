@@ -10,7 +10,7 @@ import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { Tables } from '../platform/tables.ts';
 import type { BlendRow, HostRow, PoolRow, PoolStore } from '../pool/store.ts';
-import { forecastInWorker } from './forecasting.ts';
+import { forecastWork } from './forecasting.ts';
 import { planFor } from './plan.ts';
 
 export type RolloutRow = Selectable<Tables['rollout']>;
@@ -246,7 +246,7 @@ export class RolloutStore {
     const resumeAt = this.parts.estate.clock.now();
     const rest = { ...plan, hosts: left, batch: Math.min(request.batch, left), resumeAt };
     if (planFaults(rest).length > 0) return null;
-    const { finish } = await forecastInWorker(this.parts.workers, rest);
+    const { finish } = await forecastWork(this.parts, 'forecastPlan', rest);
     return finish.p90 === null ? null : Math.round(finish.p90);
   }
 

@@ -25,8 +25,8 @@ export interface Guest {
   readonly restartPending: boolean;
   /** What smaller steps and people's hands did, in order. */
   readonly changes?: readonly GuestChange[];
-  /** Of a machine made elsewhere: what was on it when it came. */
-  readonly imported?: { readonly entries: readonly Entry[]; readonly diskBytes: number };
+  /** Of a machine made elsewhere: the file of what was on it when it came. */
+  readonly imported?: { readonly file: string; readonly diskBytes: number };
 }
 
 /** What an application brings besides its files. */
@@ -170,9 +170,16 @@ function changesIn(month: string, library: number): boolean {
   return hash32(`${month} ${library}`) % 20 === 0;
 }
 
-/** The inventory of a guest: a function of what was done to it, and of nothing else. */
-export function guestInventory(guest: Guest, traits: ReadonlyMap<string, Traits>): Entry[] {
-  if (guest.imported) return applyChanges(guest.imported.entries, guest.changes ?? []);
+/**
+ * The inventory of a guest: a function of what was done to it, of what was on it when it came from
+ * elsewhere, and of nothing else.
+ */
+export function guestInventory(
+  guest: Guest,
+  traits: ReadonlyMap<string, Traits>,
+  imported: readonly Entry[] = [],
+): Entry[] {
+  if (guest.imported) return applyChanges(imported, guest.changes ?? []);
   const entries: Entry[] = [...systemEntries(guest)];
   const release = [...guest.releases].sort().at(-1);
   if (release) {

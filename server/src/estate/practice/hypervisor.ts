@@ -15,6 +15,7 @@ import {
   type CapturedImage,
   type CloneSpec,
   type Hypervisor,
+  type ImportedImage,
   type MachineReport,
   type MachineSpec,
   type Operation,
@@ -29,6 +30,7 @@ import { createHash } from 'node:crypto';
 import { sql } from 'kysely';
 import type { HandChange } from '../control.ts';
 import { changeByHand } from './by-hand.ts';
+import type { ImportedImages } from './imported-images.ts';
 
 type MachineRow = EstateTables['machine'];
 
@@ -46,6 +48,7 @@ export class PracticeHypervisor implements Hypervisor {
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
+    private readonly imported: ImportedImages,
   ) {
     operations.effect('step', (a: { id: string; step: Step }) => this.endStep(a.id, a.step));
     operations.effect('power', (a: { id: string; to: 'on' | 'off' | 'restart' }) =>
@@ -116,7 +119,7 @@ export class PracticeHypervisor implements Hypervisor {
 
   async inventory(machineId: string): Promise<readonly Entry[]> {
     const row = await this.need(machineId);
-    return guestInventory(JSON.parse(row.guest_json) as Guest, await this.traits());
+    return this.inventoryOf(JSON.parse(row.guest_json) as Guest);
   }
 
   async createMachine(key: string, spec: MachineSpec): Promise<string> {
@@ -178,7 +181,7 @@ export class PracticeHypervisor implements Hypervisor {
 
   async snapshotInventory(snapshotId: string): Promise<readonly Entry[]> {
     const { guest_json } = await this.needSnapshot(snapshotId);
-    return guestInventory(JSON.parse(guest_json) as Guest, await this.traits());
+    return this.inventoryOf(JSON.parse(guest_json) as Guest);
   }
 
   async snapshotBytes(snapshotId: string): Promise<number> {
@@ -211,7 +214,7 @@ export class PracticeHypervisor implements Hypervisor {
     return {
       id,
       sizeBytes: row.size_bytes,
-      entries: guestInventory(JSON.parse(row.guest_json) as Guest, await this.traits()),
+      entries: await this.inventoryOf(JSON.parse(row.guest_json) as Guest),
     };
   }
 
@@ -219,15 +222,20 @@ export class PracticeHypervisor implements Hypervisor {
     await this.db.deleteFrom('image').where('id', '=', id).execute();
   }
 
-  async importImage(key: string, { entries, sizeBytes }: Omit<CapturedImage, 'id'>): Promise<string> {
+  async importImage(key: string, { inventoryFile, sizeBytes }: ImportedImage): Promise<string> {
     const id = `img-${digest(key)}`;
-    const guest: Guest = { ...emptyGuest, imported: { entries, diskBytes: sizeBytes } };
+    const file = await this.imported.keep(id, inventoryFile);
+    const guest: Guest = { ...emptyGuest, imported: { file, diskBytes: sizeBytes } };
     await this.db
       .insertInto('image')
       .values({ id, guest_json: JSON.stringify(guest), size_bytes: sizeBytes })
       .onConflict((c) => c.doNothing())
       .execute();
     return id;
+  }
+
+  private async inventoryOf(guest: Guest): Promise<Entry[]> {
+    return guestInventory(guest, await this.traits(), await this.imported.entriesOf(guest));
   }
 
   async readFile(imageId: string, path: string): Promise<Iterable<Uint8Array>> {
@@ -450,7 +458,7 @@ export class PracticeHypervisor implements Hypervisor {
   private async endCapture(a: { id: string; imageId: string }): Promise<string> {
     const row = await this.need(a.id);
     const guest = JSON.parse(row.guest_json) as Guest;
-    const size = guestDiskBytes(guest, guestInventory(guest, await this.traits()));
+    const size = guestDiskBytes(guest, await this.inventoryOf(guest));
     await this.db
       .insertInto('image')
       .values({ id: a.imageId, guest_json: row.guest_json, size_bytes: size })

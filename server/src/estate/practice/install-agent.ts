@@ -17,6 +17,7 @@ import {
   type RemovalOrder,
 } from '../driver.ts';
 import type { EstateDb } from './estate-database.ts';
+import type { ImportedImages } from './imported-images.ts';
 import { diskBytesOf, guestInventory, withApplication, type Guest, type Traits } from './guest.ts';
 import { nextCheckOf, PATIENCE_MS } from './hosts.ts';
 import type { PracticeOperations } from './operations.ts';
@@ -43,6 +44,7 @@ export class PracticeInstaller implements HostInstaller {
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
+    private readonly imported: ImportedImages,
     private readonly traits: () => Promise<ReadonlyMap<string, Traits>>,
   ) {
     operations.effect('install on host', (argument: RunArgument) => this.run(argument));
@@ -61,7 +63,7 @@ export class PracticeInstaller implements HostInstaller {
         .where('name', 'in', hosts.slice(i, i + 500))
         .execute();
       for (const { name, cores, guest_json } of machines) {
-        const known = byGuest.get(guest_json) ?? guestFacts(guest_json, traits);
+        const known = byGuest.get(guest_json) ?? (await this.guestFacts(guest_json, traits));
         byGuest.set(guest_json, known);
         facts.set(name, {
           ...known,
@@ -73,6 +75,19 @@ export class PracticeInstaller implements HostInstaller {
       }
     }
     return facts;
+  }
+
+  private async guestFacts(
+    guestJson: string,
+    traits: ReadonlyMap<string, Traits>,
+  ): Promise<Pick<HostFacts, 'system' | 'freeDiskBytes' | 'entries'>> {
+    const guest = JSON.parse(guestJson) as Guest;
+    const entries = guestInventory(guest, traits, await this.imported.entriesOf(guest));
+    return {
+      system: `${guest.system} ${guest.edition}`.trim(),
+      freeDiskBytes: Math.max(0, DISK_BYTES - diskBytesOf(guest, entries)),
+      entries,
+    };
   }
 
   install(key: string, host: string, order: InstallOrder): Promise<Operation> {
@@ -199,19 +214,6 @@ function commandOn(host: string, { name, version }: Installation, command: strin
 
 function report(part: AgentInstallReport): string {
   return JSON.stringify(part);
-}
-
-function guestFacts(
-  guestJson: string,
-  traits: ReadonlyMap<string, Traits>,
-): Pick<HostFacts, 'system' | 'freeDiskBytes' | 'entries'> {
-  const guest = JSON.parse(guestJson) as Guest;
-  const entries = guestInventory(guest, traits);
-  return {
-    system: `${guest.system} ${guest.edition}`.trim(),
-    freeDiskBytes: Math.max(0, DISK_BYTES - diskBytesOf(guest, entries)),
-    entries,
-  };
 }
 
 /** A practice host runs no language; it knows the one script that says its own exit code. */

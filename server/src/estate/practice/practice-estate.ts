@@ -8,6 +8,7 @@ import {
   type Guest,
 } from './guest.ts';
 import { digest, OWN_DISK_BYTES, PracticeHypervisor } from './hypervisor.ts';
+import { ImportedImages } from './imported-images.ts';
 import { PracticeActivity, PracticeAgents } from './hosts.ts';
 import { PracticeBroker, PracticeDirectory } from './directory.ts';
 import { PracticeClock } from './clock.ts';
@@ -56,7 +57,8 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     const clock = await PracticeClock.open(db, operations, monotonic);
     operations.now = () => clock.now();
     const share = new PracticeShare(db, join(dirname(path), 'shares'));
-    const hypervisor = new PracticeHypervisor(db, operations);
+    const imported = new ImportedImages(join(dirname(path), 'imported-images'));
+    const hypervisor = new PracticeHypervisor(db, operations, imported);
     return new PracticeEstate(
       db,
       clock,
@@ -66,7 +68,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       new PracticeBroker(db, operations),
       share,
       new PracticeAgents(db, operations, share),
-      new PracticeInstaller(db, operations, () => hypervisor.traits()),
+      new PracticeInstaller(db, operations, imported, () => hypervisor.traits()),
       new PracticeActivity(db, operations, clock.zone, seed),
       new PracticePackaging(db, operations),
       new PracticeTrust(db),
