@@ -4,7 +4,7 @@ import { afterEach, describe, expect, it } from 'vitest';
 import type { LineDetail, LineSummary } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool';
 import { inventoryHeader, writeInventory } from '@vatline/core/image/inventory';
-import type { RunningApp } from './app.ts';
+import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
 

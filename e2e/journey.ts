@@ -1,7 +1,7 @@
 /** What every journey begins and ends with: the demo with its clock standing still, and a browser. */
 import { afterAll, afterEach, beforeAll, expect } from 'vitest';
 import type { RolloutDetail } from '@vatline/contract/rollout';
-import { RunningApp } from './app.ts';
+import { RunningApp } from '../server/test/running-app.ts';
 import { Visitor } from './browser.ts';
 
 interface Started {

@@ -4,7 +4,7 @@ import { leanHardware } from '@vatline/core/image/hardware';
 import { writeOvf } from '@vatline/core/image/ovf/write-ovf';
 import type { PoolSummary } from '@vatline/contract/pool';
 import type { RolloutDetail } from '@vatline/contract/rollout';
-import type { RunningApp } from './app.ts';
+import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
 import { scanOfAnInstallation } from './installation.ts';

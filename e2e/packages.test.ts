@@ -9,7 +9,7 @@ import type { InstallationRow } from '@vatline/contract/installation';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolSummary } from '@vatline/contract/pool';
 import type { Rollout } from '@vatline/contract/rollout';
-import type { RunningApp } from './app.ts';
+import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
 

@@ -4,7 +4,7 @@ import { join, resolve } from 'node:path';
 import { leanHardware } from '@vatline/core/image/hardware';
 import type { LineSummary } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool';
-import { RunningApp } from './app.ts';
+import { RunningApp } from '../server/test/running-app.ts';
 import { Visitor } from './browser.ts';
 
 const folder = resolve(import.meta.dirname, '../docs/screenshots');

@@ -37,6 +37,7 @@ import { shareRoutes } from './package/share-routes.ts';
 import { PackageStore } from './package/store.ts';
 import { versionRoutes } from './package/version-routes.ts';
 import { openDatabase, type Db } from './platform/database.ts';
+import { clearCutShortFilling, clearUploads } from './platform/data-folder.ts';
 import { createHttp } from './platform/http.ts';
 import { JobRunner } from './platform/jobs/runner.ts';
 import { jobRoutes } from './platform/jobs/routes.ts';
@@ -58,6 +59,8 @@ import { RolloutStore } from './rollout/store.ts';
 export interface ApplicationOptions {
   readonly dataFolder: string;
   readonly webFolder: string;
+  /** Names besides loopback by which it is reached. */
+  readonly hosts?: readonly string[];
   readonly log: Logger;
   /** Whether an empty data folder is filled with the demo. */
   readonly demo: boolean;
@@ -79,7 +82,10 @@ const CLOCK_TELL_MS = 2_000;
 const FIVE_MINUTES = 300_000;
 
 export async function openApplication(options: ApplicationOptions): Promise<Application> {
-  const { dataFolder, log } = options;
+  const { dataFolder, log, onProgress: say = () => undefined } = options;
+  mkdirSync(dataFolder, { recursive: true });
+  if (clearCutShortFilling(dataFolder)) say('Filling the demo was cut short; beginning anew');
+  clearUploads(dataFolder);
   mkdirSync(join(dataFolder, 'containers'), { recursive: true });
   const db = await openDatabase(join(dataFolder, 'vatline.sqlite'));
   const estate = await PracticeEstate.open(join(dataFolder, 'estate.sqlite'), estatePlan(), () =>
@@ -100,7 +106,8 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   };
   const images = new ImageStore(parts);
   const packages = new PackageStore(parts);
-  const certificates = new CertificateStore(parts);
+  const certificates = await CertificateStore.open(parts);
+  if (certificates.keyFault !== '') log.error(`certificates cannot sign: ${certificates.keyFault}`);
   const installations = new InstallationStore(parts);
   const pools = new PoolStore(parts);
   const rollouts = new RolloutStore(parts, pools);
@@ -114,12 +121,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   jobs.register(bulkJob({ parts, packages, certificates }));
   poolJobs(parts);
   if (options.demo)
-    await fillDemo(
-      parts,
-      estate,
-      { images, packages, pools, certificates, installations },
-      options.onProgress ?? (() => undefined),
-    );
+    await fillDemo(parts, estate, { images, packages, pools, certificates, installations }, say);
   await images.indexOlderVersions();
   const resumedJobs = await jobs.resumeAll();
   await engine.resume();
@@ -129,7 +131,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   if (options.ticking) estate.clock.start();
 
   const v1 = express.Router();
-  homeRoutes(v1, parts, { images, packages, pools, rollouts, schedules });
+  homeRoutes(v1, parts, { images, packages, pools, rollouts, schedules, certificates });
   imageRoutes(v1, parts, images, schedules);
   inventoryRoutes(v1, parts, images);
   fragmentRoutes(v1, parts, images);
@@ -160,7 +162,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   api.get('/openapi.json', (_request, response) => void response.json(document));
 
   return {
-    http: createHttp(log, api, options.webFolder),
+    http: createHttp(log, api, options.webFolder, options.hosts ?? []),
     db,
     estate,
     resumedJobs,

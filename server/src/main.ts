@@ -1,30 +1,51 @@
-/** Starts the server: reads what the environment says, opens the data, listens, stops gracefully. */
-import { rmSync } from 'node:fs';
-import { createServer } from 'node:http';
+/** Starts the server: reads what the environment says, takes port and data, listens, stops gracefully. */
+import { createServer, type RequestListener } from 'node:http';
 import { fileURLToPath } from 'node:url';
-import { pino } from 'pino';
+import { pino, type Logger } from 'pino';
 import { openApplication } from './application.ts';
 import { readConfig } from './platform/config.ts';
+import { DataFolder } from './platform/data-folder.ts';
+import { namesOf } from './platform/own-requests.ts';
+import { whileStarting } from './platform/starting.ts';
 
 const root = fileURLToPath(new URL('../../', import.meta.url));
 const GRACE_MS = 5_000;
+/** The largest upload, 8 GB, over a line of 20 Mbit/s. */
+const LONGEST_REQUEST_MS = 3_600_000;
+/** Nothing at all came or went: the other side is gone. The live stream beats every 25 s. */
+const LONGEST_SILENCE_MS = 120_000;
+
+const say = (text: string) => process.stdout.write(`${text}\n`);
 
 async function main(): Promise<void> {
   const config = readConfig(process.env, root);
   const log = pino({ level: config.logLevel, base: null });
-  const say = (text: string) => process.stdout.write(`${text}\n`);
-  if (process.argv.includes('--fresh')) rmSync(config.dataFolder, { recursive: true, force: true });
-  const server = createServer();
+  outliveMistakes(log);
+  let doing = 'opening its data';
+  let answer: RequestListener = whileStarting(() => doing);
+  const server = createServer((request, response) => answer(request, response));
+  server.requestTimeout = LONGEST_REQUEST_MS;
+  server.timeout = LONGEST_SILENCE_MS;
   await listen(server, config.host, config.port);
+  // Port and lock first: what is deleted must not be in use.
+  const folder = DataFolder.claim(config.dataFolder);
+  if (process.argv.includes('--fresh')) {
+    const left = folder.clear();
+    if (left.length > 0) say(`Not made by Vat Line and left in ${folder.path}: ${left.join(', ')}`);
+  }
   const application = await openApplication({
     dataFolder: config.dataFolder,
     webFolder: config.webFolder,
+    hosts: [...namesOf(config.host), ...config.hosts],
     log,
     demo: !process.argv.includes('--empty'),
     ticking: true,
-    onProgress: say,
+    onProgress: (text) => {
+      doing = text;
+      say(text);
+    },
   });
-  server.on('request', application.http);
+  answer = application.http;
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : config.port;
   const shown = config.host.includes(':') ? `[${config.host}]` : config.host;
@@ -39,9 +60,39 @@ async function main(): Promise<void> {
     setTimeout(() => process.exit(1), GRACE_MS).unref();
     server.close();
     server.closeIdleConnections();
-    void application.close().then(() => process.exit(0));
+    application
+      .close()
+      .then(() => folder.release())
+      .then(
+        () => process.exit(0),
+        (error: unknown) => {
+          log.error({ err: error as Error }, 'stopping failed');
+          process.exit(1);
+        },
+      );
   };
   process.on('SIGINT', stop).on('SIGTERM', stop);
+}
+
+/**
+ * A promise that nobody waited for is a mistake of ours, but no reason to end for everybody; an
+ * exception that nobody caught may have left anything half done, so the process says what it died
+ * of, and everything is taken up at the next start.
+ */
+function outliveMistakes(log: Logger): void {
+  process.on('unhandledRejection', (error) => {
+    log.error({ err: error as Error }, 'a promise failed that nobody waited for');
+  });
+  process.on('uncaughtException', (error) => {
+    log.fatal({ err: error }, 'ending because of an exception that nobody caught');
+    process.stderr.write(`Vat Line ended: ${error.message}\n`);
+    process.exit(1);
+  });
+  // Whoever read what we say is gone; the server is not for them alone.
+  for (const stream of [process.stdout, process.stderr])
+    stream.on('error', (error: NodeJS.ErrnoException) => {
+      if (error.code !== 'EPIPE') throw error;
+    });
 }
 
 /** Takes the port first, so that a busy one is known before any data is touched. */

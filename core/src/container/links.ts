@@ -3,8 +3,8 @@ import { ok, refuse, type Result } from '../result.ts';
 
 /** A system gives up following after so many links (ELOOP), so nothing beyond can be reached. */
 const MOST_FOLLOWED = 40;
-/** Parts looked at over all links: far more than any real tree has, a second at the most. */
-const MOST_PARTS = 20_000_000;
+/** Parts looked at over all links: far more than any real tree has, half a second at the most. */
+const MOST_PARTS = 5_000_000;
 
 /**
  * Whether every link stays inside the root when links on its way are followed as a system follows

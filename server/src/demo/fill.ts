@@ -1,6 +1,4 @@
 /** Fills an empty data folder with the demo: the library's lines, packages, pools and work under way. */
-import { existsSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { planLines, type PlannedLine } from '@vatline/demo/lines';
 import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
 import { fragmentRevisions } from '@vatline/demo/fragments';
@@ -19,6 +17,7 @@ import { buildMachineName } from '../image/build-job.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
 import { addSuite, keepSheet } from '../option-sheet/store.ts';
 import { addRuleRevision, USUAL_RULES } from '../package/rule-sets.ts';
+import { whileFilling } from '../platform/data-folder.ts';
 import { newId } from '../platform/ids.ts';
 import { fillInstallations } from './fill-installations.ts';
 import { DEMO_SHARE, fillPackages } from './fill-packages.ts';
@@ -41,25 +40,24 @@ const drift = [
   },
 ] as const;
 
-/** There only while the demo is being filled: found at a start, it tells that filling was cut short. */
-const MARK = 'demo-filling';
-
-/** Does nothing when the folder holds any work already. Throws when an earlier filling was cut short. */
+/** Does nothing when the folder holds any work already. */
 export async function fillDemo(
   parts: Parts,
   estate: PracticeEstate,
   stores: Stores,
   say: (text: string) => void,
 ): Promise<void> {
-  const mark = join(parts.dataFolder, MARK);
-  if (existsSync(mark)) {
-    throw new Error(
-      `filling the demo into ${parts.dataFolder} was interrupted; begin again with npm start -- --fresh`,
-    );
-  }
   if (await parts.db.selectFrom('image_line').select('id').limit(1).executeTakeFirst()) return;
-  writeFileSync(mark, 'The demo is being filled into this folder.\n');
   say('Filling the demo: Wrenfield County Libraries');
+  await whileFilling(parts.dataFolder, () => fill(parts, estate, stores, say));
+}
+
+async function fill(
+  parts: Parts,
+  estate: PracticeEstate,
+  stores: Stores,
+  say: (text: string) => void,
+): Promise<void> {
   const made: Made = {
     versions: new Map(),
     lines: new Map(),
@@ -84,7 +82,6 @@ export async function fillDemo(
   for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made, notes);
   await parts.journal.note(...notes.sort((a, b) => a.at - b.at));
   await pilotWarning(parts);
-  rmSync(mark);
 }
 
 async function fillLine(

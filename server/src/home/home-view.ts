@@ -109,6 +109,7 @@ async function needsOf(
     versionsInTest(lines),
     packagesWaiting(packages),
     certificatesEnding(packages, parts.estate.clock.now()),
+    sealingKey(stores.certificates.keyFault),
   ]);
   return groups.flat().sort((a, b) => rank(a.tone) - rank(b.tone));
 }
@@ -235,6 +236,20 @@ function certificatesEnding(packages: readonly PackageSummary[], now: number): N
         },
       ];
     });
+}
+
+function sealingKey(fault: string): Need[] {
+  if (fault === '') return [];
+  return [
+    {
+      id: 'sealing-key',
+      tone: 'trouble',
+      title: 'No certificate can sign',
+      detail: `${fault}; put it back and start again, or bring the certificates in anew`,
+      action: 'See the certificates',
+      to: '/packages/certificates',
+    },
+  ];
 }
 
 function packagesWaiting(packages: readonly PackageSummary[]): Need[] {

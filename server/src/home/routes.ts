@@ -6,6 +6,7 @@ import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { CutSchedules } from '../image/cut-schedules.ts';
 import type { ImageStore } from '../image/store.ts';
+import type { CertificateStore } from '../package/certificates.ts';
 import type { PackageStore } from '../package/store.ts';
 import type { PoolStore } from '../pool/store.ts';
 import type { RolloutStore } from '../rollout/store.ts';
@@ -18,6 +19,7 @@ export interface Stores {
   readonly pools: PoolStore;
   readonly rollouts: RolloutStore;
   readonly schedules: CutSchedules;
+  readonly certificates: Pick<CertificateStore, 'keyFault'>;
 }
 
 export function homeRoutes(router: Router, parts: Parts, stores: Stores): void {

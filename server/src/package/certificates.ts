@@ -15,10 +15,19 @@ import type { Tables } from '../platform/tables.ts';
 type Row = Selectable<Tables['certificate']>;
 
 export class CertificateStore {
-  private readonly sealer: Sealer;
+  private constructor(
+    private readonly parts: Pick<Parts, 'db' | 'estate'>,
+    private readonly sealer: Sealer,
+  ) {}
 
-  constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'estate'>) {
-    this.sealer = Sealer.open(parts.dataFolder);
+  static async open(parts: Pick<Parts, 'db' | 'dataFolder' | 'estate'>): Promise<CertificateStore> {
+    const any = await parts.db.selectFrom('certificate').select('sealed_key').executeTakeFirst();
+    return new CertificateStore(parts, await Sealer.open(parts.db, parts.dataFolder, any?.sealed_key));
+  }
+
+  /** Why no certificate can sign, in words; empty when they can. */
+  get keyFault(): string {
+    return this.sealer.fault;
   }
 
   async add(name: string, identity: SigningIdentity): Promise<string> {
@@ -75,7 +84,8 @@ export class CertificateStore {
     const counts = new Map(signed.map((row) => [row.certificate_id, row.count]));
     const stores = await this.trustByPool();
     const now = this.parts.estate.clock.now();
-    return rows.map((row) => presented(row, stores, now, counts.get(row.id) ?? 0));
+    const keyFault = this.keyFault === '' ? '' : `cannot sign: ${this.keyFault}`;
+    return rows.map((row) => presented(row, stores, now, counts.get(row.id) ?? 0, keyFault));
   }
 
   /** What the hosts of each pool trust. */
@@ -95,6 +105,7 @@ function presented(
   stores: ReadonlyMap<string, X509Certificate[]>,
   now: number,
   signed: number,
+  keyFault: string,
 ): Certificate {
   const [certificate, ...chain] = readCertificates(row.name, row.chain_pem) as [
     X509Certificate,
@@ -117,7 +128,7 @@ function presented(
     validFrom,
     validTo,
     validity: validityAt(facts, now),
-    fault: signingFault(facts, now) ?? '',
+    fault: keyFault || (signingFault(facts, now) ?? ''),
     trustedBy: pools.filter((one) => one.trusts).map((one) => one.pool),
     notTrustedBy: pools.filter((one) => !one.trusts).map((one) => one.pool),
     signed,

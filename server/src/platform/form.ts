@@ -56,7 +56,8 @@ export async function readForm(
   });
   parser.on('file', (name, stream) => {
     const file = Object.hasOwn(taken, name) ? taken[name] : undefined;
-    if (file === undefined || files.has(name)) return void stream.resume();
+    // One that is passed over breaks off as well, and an error that nobody hears ends the process.
+    if (file === undefined || files.has(name)) return void stream.on('error', () => undefined).resume();
     const path = join(folder, file.name);
     files.set(name, path);
     const onOver = () => faults.push({ path: name, message: `is larger than ${sizeInWords(file.maxBytes)}` });
@@ -99,10 +100,10 @@ function feed(request: Request, parser: busboy.Busboy, mostBytes: number): Promi
         bytes += piece.length;
         if (bytes > mostBytes) fail(tooLarge(mostBytes));
       })
-      .on('error', fail)
+      // The connection ended; what it says of itself is no fault of ours.
+      .on('error', () => fail(brokenOff()))
       .on('close', () => {
-        if (!request.complete)
-          fail(new Refusal(400, 'Cannot be read', 'The upload broke off before its end'));
+        if (!request.complete) fail(brokenOff());
       });
     parser.on('error', fail).on('close', () => done());
     request.pipe(parser);
@@ -122,6 +123,10 @@ async function* atMost(
     if (left < 0) onOver();
     else yield piece;
   }
+}
+
+function brokenOff(): Refusal {
+  return new Refusal(400, 'Cannot be read', 'The upload broke off before its end');
 }
 
 function tooLarge(bytes: number): Refusal {

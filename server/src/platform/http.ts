@@ -6,6 +6,7 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import type { z } from 'zod';
 import type { Endpoint } from '@vatline/contract/endpoint';
+import { ownRequestsOnly } from './own-requests.ts';
 import { faultsOf, invalid, notFound, problemOf } from './problem.ts';
 
 export interface Call<P, Q, B> {
@@ -43,7 +44,7 @@ function check<T extends z.ZodType>(schema: T, value: unknown): z.output<T> {
 const BODY_LIMIT = '2mb';
 
 /** The application around the routers. */
-export function createHttp(log: Logger, api: Router, webFolder: string): Express {
+export function createHttp(log: Logger, api: Router, webFolder: string, hosts: readonly string[]): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -61,6 +62,7 @@ export function createHttp(log: Logger, api: Router, webFolder: string): Express
     }),
   );
   app.use(requestLog(log));
+  app.use(ownRequestsOnly(hosts));
   app.use('/api', express.json({ limit: BODY_LIMIT }), api, () => {
     throw notFound('such address in the API');
   });
@@ -91,6 +93,8 @@ function requestLog(log: Logger) {
 function problems(log: Logger): ErrorRequestHandler {
   return (error, request, response, next) => {
     if (response.headersSent) return next(error);
+    // What is still to come of the request would be read to its end for nothing.
+    if (!request.complete) response.set('connection', 'close');
     let problem = problemOf(error);
     if (!problem) {
       log.error({ err: error as Error, path: request.originalUrl }, 'request failed');

@@ -63,7 +63,8 @@ export function problemOf(error: unknown): Problem | undefined {
     };
   }
   const http = error as { status?: unknown; expose?: unknown; type?: unknown; message?: unknown };
-  if (typeof http?.status === 'number' && http.expose === true) {
+  // Express says of its own refusals that they may be shown, but not of addresses that cannot be decoded.
+  if (typeof http?.status === 'number' && (http.expose === true || error instanceof URIError)) {
     const detail =
       http.type === 'entity.too.large' ? 'The request is larger than the server takes' : String(http.message);
     return { type: 'about:blank', title: 'Cannot be read', status: http.status, detail, faults: [] };

@@ -25,6 +25,7 @@ export interface Tables {
     started_ms: number | null;
     ended_ms: number | null;
   };
+  setting: { name: string; value: string };
   job_log: { id: Generated<number>; job_id: string; step: number; at_ms: number; text: string };
   ledger: {
     job_id: string;

@@ -12,6 +12,7 @@ import { versionsAndHosts } from './0009-versions-and-hosts.ts';
 import { installed } from './0010-installed.ts';
 import { optionSheets } from './0011-option-sheets.ts';
 import { bulk } from './0012-bulk.ts';
+import { safeGround } from './0013-safe-ground.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -26,4 +27,5 @@ export const migrations: Record<string, Migration> = {
   '0010-installed': installed,
   '0011-option-sheets': optionSheets,
   '0012-bulk': bulk,
+  '0013-safe-ground': safeGround,
 };

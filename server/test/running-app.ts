@@ -3,9 +3,9 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { copyDemo } from '../server/test/filled-demo.ts';
+import { copyDemo } from './filled-demo.ts';
 
-const main = resolve(import.meta.dirname, '../server/dist/main.js');
+const main = resolve(import.meta.dirname, '../dist/main.js');
 
 export class RunningApp {
   private child: ChildProcess | undefined;
@@ -15,8 +15,13 @@ export class RunningApp {
 
   private constructor(readonly folder: string) {}
 
+  /** Not launched yet. */
+  static inNewFolder(): RunningApp {
+    return new RunningApp(mkdtempSync(join(tmpdir(), 'vatline-e2e-')));
+  }
+
   static async start(...flags: string[]): Promise<RunningApp> {
-    const app = new RunningApp(mkdtempSync(join(tmpdir(), 'vatline-e2e-')));
+    const app = RunningApp.inNewFolder();
     if (!flags.includes('--empty')) await copyDemo(app.folder);
     await app.launch(...flags);
     return app;
@@ -25,8 +30,7 @@ export class RunningApp {
   /** Starts the server and waits until it says where it is. */
   async launch(...flags: string[]): Promise<void> {
     const port = this.address ? new URL(this.address).port : '0';
-    const env = { ...process.env, PORT: port, VATLINE_DATA: this.folder, HOST: '127.0.0.1' };
-    const child = spawn(process.execPath, [main, ...flags], { env, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = this.spawn(port, flags);
     this.child = child;
     await new Promise<void>((done, fail) => {
       const read = (chunk: Buffer) => {
@@ -43,10 +47,25 @@ export class RunningApp {
     });
   }
 
+  /** A server in this folder, of which nobody waits that it is there. */
+  spawn(port: string, flags: readonly string[], extra: NodeJS.ProcessEnv = {}) {
+    const env = { ...process.env, PORT: port, VATLINE_DATA: this.folder, HOST: '127.0.0.1', ...extra };
+    return spawn(process.execPath, [main, ...flags], { env, stdio: ['ignore', 'pipe', 'pipe'] });
+  }
+
+  get pid(): number {
+    return this.child?.pid ?? 0;
+  }
+
+  /** Whether the process that was launched last is still there. */
+  get isRunning(): boolean {
+    return this.child?.exitCode === null && this.child.signalCode === null;
+  }
+
   /** As a power cut does it. */
   async kill(): Promise<void> {
     const { child } = this;
-    if (!child || child.exitCode !== null) return;
+    if (!child || !this.isRunning) return;
     const gone = new Promise((done) => child.once('exit', done));
     child.kill('SIGKILL');
     await gone;
