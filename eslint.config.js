@@ -23,6 +23,20 @@ export default ts.config(
     },
   },
   {
+    // A promise that nobody waits for ends the process when it fails, so none may be left alone.
+    files: ['*/src/**/*.{ts,tsx}'],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: {
+      '@typescript-eslint/no-floating-promises': ['error', { ignoreVoid: false }],
+      '@typescript-eslint/no-misused-promises': 'error',
+    },
+  },
+  {
+    // Asking the API never rejects there: what went wrong is in the answer.
+    files: ['web/src/**/*.{ts,tsx}'],
+    rules: { '@typescript-eslint/no-floating-promises': ['error', { ignoreVoid: true }] },
+  },
+  {
     files: ['core/src/**'],
     rules: {
       'no-restricted-globals': ['error', 'fetch', 'setTimeout', 'setInterval', 'process'],

@@ -10,6 +10,8 @@ export const clockSchema = z.object({
   rate: z.number(),
   /** Whether the clock is on its way to an instant it was sent to. */
   jumpingTo: instant.nullable(),
+  /** What keeps the whole server from working, in a sentence; it is said on every screen. */
+  trouble: z.string().nullable(),
 });
 export type Clock = z.infer<typeof clockSchema>;
 

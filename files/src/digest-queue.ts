@@ -48,7 +48,7 @@ class DigestThread implements DigestQueue {
   }
 
   close(): void {
-    void this.worker.terminate();
+    this.worker.terminate().catch(() => undefined); // it has ended by itself
   }
 
   private fail(error: Error): void {

@@ -45,6 +45,7 @@ import { Journal } from './platform/journal.ts';
 import { Live } from './platform/live.ts';
 import { openApiDocument } from './platform/openapi.ts';
 import type { Parts } from './platform/parts.ts';
+import { Trouble } from './platform/trouble.ts';
 import { openWorkers } from './platform/workers.ts';
 import { poolJobs } from './pool/jobs.ts';
 import { hostRoutes } from './pool/host-routes.ts';
@@ -93,7 +94,14 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   );
   const live = new Live();
   const journal = new Journal(db, live);
-  const jobs = new JobRunner({ db, clock: estate.clock, operations: estate.operations, journal, log });
+  const trouble = new Trouble({ db, dataFolder, log }, () => journal.tell('clock'));
+  estate.operations.onFailure = (error) => {
+    if (trouble.notice(error)) return 'again';
+    log.error({ err: error as Error }, 'what the clock led to failed');
+    return 'go on';
+  };
+  const { clock, operations } = estate;
+  const jobs = new JobRunner({ db, clock, operations, journal, log, trouble });
   const parts: Parts = {
     db,
     estate,
@@ -102,6 +110,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
     journal,
     workers: openWorkers(),
     log,
+    trouble,
     dataFolder,
   };
   const images = new ImageStore(parts);
@@ -127,6 +136,10 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   await engine.resume();
   await followUps.resume();
   await schedules.resume();
+  trouble.onOver(async () => {
+    await jobs.resumeAll();
+    await engine.resume();
+  });
   tellTheTime(estate, journal);
   if (options.ticking) estate.clock.start();
 
@@ -162,12 +175,13 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   api.get('/openapi.json', (_request, response) => void response.json(document));
 
   return {
-    http: createHttp(log, api, options.webFolder, options.hosts ?? []),
+    http: createHttp(parts, api, options.webFolder, options.hosts ?? []),
     db,
     estate,
     resumedJobs,
     close: async () => {
       jobs.stop();
+      trouble.close();
       live.close();
       await estate.close();
       await parts.workers.close();

@@ -73,7 +73,7 @@ describe('the platform', () => {
   it('says that it is well', async () => {
     expect(await server.get('/health')).toEqual({
       status: 'well',
-      schema: '0012-bulk',
+      schema: '0013-safe-ground',
       jobsRunning: 0,
     });
   });

@@ -24,6 +24,7 @@ export function estateRoutes(
     zone: estate.clock.zone,
     rate: control?.rate ?? 1,
     jumpingTo: control?.jumpingTo ?? null,
+    trouble: parts.trouble.current,
   });
 
   serve(router, estateEndpoints.clock, clock);

@@ -7,6 +7,7 @@ import type { Logger } from 'pino';
 import type { z } from 'zod';
 import type { Endpoint } from '@vatline/contract/endpoint';
 import { ownRequestsOnly } from './own-requests.ts';
+import { troubleRefusal, type Trouble } from './trouble.ts';
 import { faultsOf, invalid, notFound, problemOf } from './problem.ts';
 
 export interface Call<P, Q, B> {
@@ -44,7 +45,12 @@ function check<T extends z.ZodType>(schema: T, value: unknown): z.output<T> {
 const BODY_LIMIT = '2mb';
 
 /** The application around the routers. */
-export function createHttp(log: Logger, api: Router, webFolder: string, hosts: readonly string[]): Express {
+export function createHttp(
+  { log, trouble }: { readonly log: Logger; readonly trouble: Trouble },
+  api: Router,
+  webFolder: string,
+  hosts: readonly string[],
+): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -71,7 +77,7 @@ export function createHttp(log: Logger, api: Router, webFolder: string, hosts: r
     app.use(express.static(webFolder, { index: false }));
     app.get('/{*path}', (_request, response) => response.sendFile(join(webFolder, 'index.html')));
   }
-  app.use(problems(log));
+  app.use(problems(log, trouble));
   return app;
 }
 
@@ -90,12 +96,13 @@ function requestLog(log: Logger) {
   };
 }
 
-function problems(log: Logger): ErrorRequestHandler {
+function problems(log: Logger, trouble: Trouble): ErrorRequestHandler {
   return (error, request, response, next) => {
     if (response.headersSent) return next(error);
     // What is still to come of the request would be read to its end for nothing.
     if (!request.complete) response.set('connection', 'close');
-    let problem = problemOf(error);
+    const sentence = trouble.notice(error) ? trouble.current : null;
+    let problem = problemOf(sentence === null ? error : troubleRefusal(sentence));
     if (!problem) {
       log.error({ err: error as Error, path: request.originalUrl }, 'request failed');
       problem = {

@@ -33,6 +33,11 @@ export class Journal {
     this.tell('journal');
   }
 
+  /** The same, its notes a part of a transaction. */
+  within(tx: Db): Journal {
+    return new Journal(tx, this.live);
+  }
+
   tell(...topics: Topic[]): void {
     this.live.changedTopics(...topics);
   }

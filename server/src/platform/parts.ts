@@ -5,6 +5,7 @@ import type { EstateDriver } from '../estate/driver.ts';
 import type { Db } from './database.ts';
 import type { JobRunner } from './jobs/runner.ts';
 import type { Journal } from './journal.ts';
+import type { Trouble } from './trouble.ts';
 import type { Workers } from './workers.ts';
 
 export interface Parts {
@@ -15,6 +16,7 @@ export interface Parts {
   readonly jobs: JobRunner;
   readonly journal: Journal;
   readonly log: Logger;
+  readonly trouble: Trouble;
   readonly workers: Workers;
   readonly dataFolder: string;
 }

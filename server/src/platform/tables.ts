@@ -271,7 +271,10 @@ export interface Tables {
     /** The blend it runs; while at work, the one it ran last. */
     blend_id: string;
     next_blend_id: string | null;
+    /** For people; nothing is decided by it. */
     note: string;
+    /** 1 while the host holds exactly its blend; 0 from a failure in the middle of its work until it is done. */
+    contents_known: Generated<number>;
   };
   rollout: {
     id: string;

@@ -67,6 +67,11 @@ export class PoolStore {
       .execute();
   }
 
+  /** What the hosts of the pool are to run from now on. */
+  async setBlend(poolId: string, blendId: string): Promise<void> {
+    await this.db.updateTable('pool').set({ blend_id: blendId }).where('id', '=', poolId).execute();
+  }
+
   blend(id: string): Promise<BlendRow> {
     return this.db.selectFrom('blend').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
   }

@@ -12,12 +12,21 @@ import { SEAT_CHECK, seatsToSpare, type SeatPlan } from '@vatline/core/rollout/s
 import { openOrNextWindow, type WindowSpan } from '@vatline/core/rollout/windows';
 import { must } from '@vatline/core/result';
 import type { Parts } from '../platform/parts.ts';
-import { conflict } from '../platform/problem.ts';
-import type { HostCounts, PoolRow, PoolStore } from '../pool/store.ts';
-import { isOfRollout, type HostWork } from './host-work.ts';
+import { conflict, Refusal } from '../platform/problem.ts';
+import { transact } from '../platform/transact.ts';
+import { PoolStore, type HostCounts, type PoolRow } from '../pool/store.ts';
+import { HostWork, isOfRollout } from './host-work.ts';
 import { planFor } from './plan.ts';
-import { startReturn } from './start.ts';
-import type { RolloutContext, RolloutRow, RolloutStore, StageCounts } from './store.ts';
+import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
+import { RolloutStore, type RolloutContext, type RolloutRow, type StageCounts } from './store.ts';
+
+/** What writes in a transaction. */
+interface Within {
+  readonly parts: Parts;
+  readonly pools: PoolStore;
+  readonly store: RolloutStore;
+  readonly work: HostWork;
+}
 
 export class RolloutEngine {
   /** One thing at a time: the clock, the routes and the start-up all ask for work. */
@@ -57,13 +66,21 @@ export class RolloutEngine {
     return this.inTurn(() => this.step(rolloutId));
   }
 
-  async stop(rolloutId: string): Promise<void> {
+  /** Starts no more hosts. `returnBatch` is that of the way back which is to follow; 0 keeps the batch. */
+  async stop(rolloutId: string, returnBatch?: number): Promise<void> {
     await this.inTurn(async () => {
       const { rollout, pool } = await this.store.context(rolloutId);
       if (rollout.ended_ms !== null) throw conflict('This rollout has ended already');
-      await this.setState(rolloutId, 'stopped');
-      await this.pools.wantNothingNew(pool.id);
-      await this.work.note(rollout, `${pool.name}: stopped; hosts at work are finished, no more are started`);
+      await this.asOne(async ({ parts, pools, work }) => {
+        await pools.wantNothingNew(pool.id);
+        await work.note(rollout, `${pool.name}: stopped; hosts at work are finished, no more are started`);
+        const goesBack = returnBatch === undefined ? {} : { return_batch: returnBatch };
+        await parts.db
+          .updateTable('rollout')
+          .set({ state: 'stopped', ...goesBack })
+          .where('id', '=', rolloutId)
+          .execute();
+      });
       await this.step(rolloutId);
     });
   }
@@ -75,12 +92,7 @@ export class RolloutEngine {
   async goBack(rolloutId: string, batch: number | undefined): Promise<string> {
     const row = await this.store.rollout(rolloutId);
     if (row.ended_ms === null) {
-      await this.parts.db
-        .updateTable('rollout')
-        .set({ return_batch: batch ?? 0 })
-        .where('id', '=', rolloutId)
-        .execute();
-      await this.stop(rolloutId);
+      await this.stop(rolloutId, batch ?? 0);
       const open = await this.parts.db
         .selectFrom('rollout')
         .select('id')
@@ -105,13 +117,13 @@ export class RolloutEngine {
     await this.inTurn(async () => {
       const entry = await this.store.entry(rolloutId, hostId);
       if (entry.stage !== 'failed') throw conflict('Only a failed host can be set aside');
-      await this.store.setEntry(entry, { stage: 'set aside' });
-      await this.pools.setHost(hostId, {
-        next_blend_id: null,
-        note: `set aside: ${entry.error ?? 'failed'}`,
-      });
       const { rollout } = await this.store.context(rolloutId);
-      await this.work.note(rollout, `${(await this.pools.host(hostId)).name} was set aside`);
+      await this.asOne(async ({ pools, store, work }) => {
+        const note = `set aside: ${entry.error ?? 'failed'}`;
+        await pools.setHost(hostId, { next_blend_id: null, note });
+        await work.note(rollout, `${(await pools.host(hostId)).name} was set aside`);
+        await store.setEntry(entry, { stage: 'set aside' });
+      });
       await this.step(rolloutId);
     });
   }
@@ -121,7 +133,7 @@ export class RolloutEngine {
     // Inside the clock's own step the hold costs nothing: the clock looks for holds between events.
     const result = this.turn.then(work).finally(release);
     this.turn = result.catch((error: unknown) => {
-      if ((error as Error).name !== 'Refusal')
+      if (!(error instanceof Refusal) && !this.parts.trouble.notice(error))
         this.parts.log.error({ err: error as Error }, 'rollout engine failed');
     });
     return result;
@@ -233,32 +245,62 @@ export class RolloutEngine {
     return plan;
   }
 
+  /**
+   * Ends a rollout: the pool's blend, the way back where one was asked for, and that it has ended
+   * are one change, so that after a kill at any point all of it is there or all is done again.
+   */
   private async finish({ rollout, pool, to }: RolloutContext): Promise<void> {
     const now = this.parts.estate.clock.now();
     const counts = await this.store.counts(rollout.id);
     const complete = rollout.state !== 'stopped';
-    await this.parts.db
-      .updateTable('rollout')
-      .set({ state: complete ? 'done' : 'stopped', ended_ms: now })
-      .where('id', '=', rollout.id)
-      .execute();
-    await this.pools.wantNothingNew(pool.id);
-    if (complete)
-      await this.parts.db.updateTable('pool').set({ blend_id: to.id }).where('id', '=', pool.id).execute();
+    const way = await this.wayBack(rollout);
     const aside = counts.setAside > 0 ? `, ${counts.setAside} set aside` : '';
-    await this.work.note(
-      rollout,
-      `${pool.name}: ${complete ? `done, ${counts.done} hosts on blend ${to.number}${aside}` : `ended after ${counts.done} of ${counts.hosts} hosts`}`,
-    );
+    const came = complete
+      ? `done, ${counts.done} hosts on blend ${to.number}${aside}`
+      : `ended after ${counts.done} of ${counts.hosts} hosts`;
+    let returnId: string | undefined;
+    await this.asOne(async ({ parts, pools, work }) => {
+      await pools.wantNothingNew(pool.id);
+      if (complete) await pools.setBlend(pool.id, to.id);
+      await work.note(rollout, `${pool.name}: ${came}${way.refused}`);
+      await parts.db
+        .updateTable('rollout')
+        .set({ state: complete ? 'done' : 'stopped', ended_ms: now })
+        .where('id', '=', rollout.id)
+        .execute();
+      if (way.prepared) returnId = await keepRollout(parts, way.prepared);
+    });
     this.pace.delete(rollout.id);
     this.tell();
-    if (rollout.return_batch !== null) await this.beginReturn(rollout, rollout.return_batch || undefined);
+    if (returnId !== undefined) await this.step(returnId);
+  }
+
+  /** The way back that was asked for when the rollout was stopped; or why there is none. */
+  private async wayBack(rollout: RolloutRow): Promise<{ prepared?: PreparedRollout; refused: string }> {
+    if (rollout.return_batch === null) return { refused: '' };
+    try {
+      const batch = rollout.return_batch || undefined;
+      return { prepared: await prepareReturn(this.parts, this.pools, rollout, batch), refused: '' };
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      return { refused: `; there is no way back: ${error.message}` };
+    }
   }
 
   private async beginReturn(rollout: RolloutRow, batch: number | undefined): Promise<string> {
-    const id = await startReturn(this.parts, this.pools, rollout, batch);
+    const prepared = await prepareReturn(this.parts, this.pools, rollout, batch);
+    const id = await transact(this.parts, (parts) => keepRollout(parts, prepared));
     await this.step(id);
     return id;
+  }
+
+  /** Several writes as one. */
+  private asOne(work: (within: Within) => Promise<void>): Promise<void> {
+    return transact(this.parts, (parts) => {
+      const pools = new PoolStore(parts);
+      const store = new RolloutStore(parts, pools);
+      return work({ parts, pools, store, work: new HostWork(parts, pools, store) });
+    });
   }
 
   private async setState(id: string, state: string): Promise<void> {

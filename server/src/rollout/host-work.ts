@@ -4,13 +4,15 @@
  * host is taken up where it was and nothing is done twice.
  */
 import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
+import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import type { Operation, WantedMount } from '../estate/driver.ts';
 import { EstateError } from '../estate/driver.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
-import type { BlendRow, HostRow, PoolStore } from '../pool/store.ts';
+import { transact } from '../platform/transact.ts';
+import { PoolStore, type BlendRow, type HostRow } from '../pool/store.ts';
 import { RETRIES } from './plan.ts';
-import type { RolloutContext, RolloutHostRow, RolloutRow, RolloutStore } from './store.ts';
+import { RolloutStore, type RolloutContext, type RolloutHostRow, type RolloutRow } from './store.ts';
 
 /** Whether an operation that ended was begun by a rollout. */
 export function isOfRollout(operation: Operation): boolean {
@@ -24,6 +26,14 @@ export class HostWork {
     private readonly store: RolloutStore,
   ) {}
 
+  /** Several writes as one: a host and its entry in the rollout never say different things. */
+  private asOne(work: (own: HostWork) => Promise<void>): Promise<void> {
+    return transact(this.parts, (parts) => {
+      const pools = new PoolStore(parts);
+      return work(new HostWork(parts, pools, new RolloutStore(parts, pools)));
+    });
+  }
+
   /** Takes a host out of service and begins its first stage. */
   async start(
     context: RolloutContext,
@@ -33,18 +43,18 @@ export class HostWork {
   ): Promise<void> {
     const now = this.parts.estate.clock.now();
     const attempts = entry.attempts + 1;
-    await this.move(host, 'draining');
-    await this.store.setEntry(entry, {
-      stage: 'draining',
-      attempts,
-      started_ms: entry.started_ms ?? now,
-      work_ms: null,
-      error: null,
+    await this.asOne(async (own) => {
+      await own.move(host, 'draining');
+      await own.store.setEntry(entry, {
+        stage: 'draining',
+        attempts,
+        started_ms: entry.started_ms ?? now,
+        work_ms: null,
+        error: null,
+      });
+      const left = sessions > 0 ? `, ${sessions} sessions left` : '';
+      await own.note(context.rollout, `${host.name} drains${left}`);
     });
-    await this.note(
-      context.rollout,
-      `${host.name} drains${sessions > 0 ? `, ${sessions} sessions left` : ''}`,
-    );
     await this.begin(context, { ...entry, attempts, stage: 'draining' }, host, sessions);
   }
 
@@ -109,7 +119,18 @@ export class HostWork {
     const operation = await this.parts.estate.operations.get(keyOf(entry));
     if (operation && operation.state !== 'running') await this.ended(operation);
     if (operation) return;
-    await this.begin(await this.store.context(rollout.id), entry, await this.pools.host(entry.host_id));
+    const context = await this.store.context(rollout.id);
+    const host = await this.pools.host(entry.host_id);
+    await this.begin(context, entry, host, await this.sessionsLeft(context, host));
+  }
+
+  /** People who are on a host that was to be drained when the server ended. */
+  private async sessionsLeft({ pool }: RolloutContext, host: HostRow): Promise<number> {
+    if (host.state !== 'draining') return 0;
+    const counts = await this.pools.hostCounts(pool.id);
+    // Taking sessions until a moment ago, it had its share of them.
+    const taking = { ...counts, taking: counts.taking + 1 };
+    return (await this.pools.sessionsOn(pool, taking, [host.name])).get(host.name) ?? 0;
   }
 
   /** Takes the host of an ended operation on to its next stage. Returns the rollout to look at. */
@@ -129,9 +150,11 @@ export class HostWork {
     const now = this.parts.estate.clock.now();
     const stage = await this.stageAfter(context, entry, host);
     if (stage === 'done') return this.done(context, entry, host);
-    await this.move(host, stage);
     const work_ms = entry.stage === 'draining' ? now : entry.work_ms;
-    await this.store.setEntry(entry, { stage, work_ms });
+    await this.asOne(async (own) => {
+      await own.move(host, stage);
+      await own.store.setEntry(entry, { stage, work_ms });
+    });
     await this.begin(context, { ...entry, stage, work_ms }, host);
   }
 
@@ -148,10 +171,11 @@ export class HostWork {
           .select('image_version_id')
           .where('id', '=', host.blend_id)
           .executeTakeFirst();
-        // A host that failed before may hold anything: it is rebuilt whatever its blend was.
-        return entry.attempts > 1 || host.note !== '' || current?.image_version_id !== to.image_version_id
-          ? 'rebuilding'
-          : 'attaching';
+        const contents = {
+          imageVersionId: current?.image_version_id ?? '',
+          isKnown: host.contents_known === 1,
+        };
+        return needsRebuild(contents, to.image_version_id) ? 'rebuilding' : 'attaching';
       }
       case 'rebuilding':
         return 'joining';
@@ -165,14 +189,20 @@ export class HostWork {
   }
 
   private async done({ rollout, to }: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
-    await this.move(host, 'in service');
-    await this.pools.setHost(host.id, { blend_id: to.id, next_blend_id: null, note: '' });
-    await this.store.setEntry(entry, {
-      stage: 'done',
-      finished_ms: this.parts.estate.clock.now(),
-      error: null,
+    const finished_ms = this.parts.estate.clock.now();
+    await this.asOne(async (own) => {
+      await own.move(host, 'in service');
+      await own.pools.setHost(host.id, {
+        blend_id: to.id,
+        next_blend_id: null,
+        note: '',
+        contents_known: 1,
+      });
+      await own.note(rollout, `${host.name} is back in service on blend ${to.number}`);
+      await own.store.setEntry(entry, { stage: 'done', finished_ms, error: null });
     });
-    await this.note(rollout, `${host.name} is back in service on blend ${to.number}`);
+    // Versions and packages say where they are used.
+    this.parts.journal.tell('images', 'packages');
   }
 
   /** Tries again by itself while retries are left; then waits for a person. */
@@ -182,14 +212,16 @@ export class HostWork {
     host: HostRow,
     error: string,
   ): Promise<void> {
-    await this.move(host, 'failed');
-    await this.pools.setHost(host.id, { note: error });
     const again = entry.attempts <= RETRIES;
-    await this.store.setEntry(entry, { stage: again ? 'waiting' : 'failed', error });
-    await this.note(
-      rollout,
-      `${host.name} failed ${entry.stage}: ${error}${again ? '; it is tried again' : ''}`,
-    );
+    // Draining changes nothing on a host; everything after it does.
+    const known = entry.stage === 'draining' ? host.contents_known : 0;
+    await this.asOne(async (own) => {
+      await own.move(host, 'failed');
+      await own.pools.setHost(host.id, { note: error, contents_known: known });
+      const next = again ? '; it is tried again' : '';
+      await own.note(rollout, `${host.name} failed ${entry.stage}: ${error}${next}`);
+      await own.store.setEntry(entry, { stage: again ? 'waiting' : 'failed', error });
+    });
   }
 
   private async move(host: HostRow, to: HostState): Promise<void> {

@@ -1,6 +1,7 @@
 /** From what a person decided, and what the estate knows, to a plan that can be forecast. */
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { affordableRuns, type RolloutPlan } from '@vatline/core/rollout/forecast';
+import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
 import type { Instant } from '@vatline/core/time/instant';
 import { MINUTE } from '@vatline/core/time/instant';
@@ -45,10 +46,15 @@ export async function planFor(
       )
       .map((b) => b.id),
   );
-  const hosts = all.filter((host) => !wanted.has(host.blend_id) || host.state === 'failed');
+  const hosts = all.filter(
+    (host) => !wanted.has(host.blend_id) || host.state === 'failed' || host.contents_known === 0,
+  );
   const imageOf = new Map(blends.map((b) => [b.id, b.image_version_id]));
-  const rebuilds = hosts.some(
-    (host) => imageOf.get(host.blend_id) !== request.imageVersionId || host.state === 'failed',
+  const rebuilds = hosts.some((host) =>
+    needsRebuild(
+      { imageVersionId: imageOf.get(host.blend_id) ?? '', isKnown: host.contents_known === 1 },
+      request.imageVersionId,
+    ),
   );
   const work = workTime(pool.clone as 'full', rebuilds, await pastWork(parts, pool.id));
   const expected = await parts.estate.activity.expected(pool.name, all.length, pool.session_limit);

@@ -10,7 +10,8 @@ import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
-import type { BlendRow, PoolStore } from '../pool/store.ts';
+import { transact } from '../platform/transact.ts';
+import { PoolStore, type BlendRow, type HostRow } from '../pool/store.ts';
 import type { RolloutRow } from './store.ts';
 import { forecastWork } from './forecasting.ts';
 import { planFor, sameContents, type PlannedRollout } from './plan.ts';
@@ -71,8 +72,8 @@ export async function requestFaults(
 }
 
 /** Refuses a second rollout on one pool. */
-export async function refuseIfOpen(parts: Parts, poolId: string): Promise<void> {
-  const open = await parts.db
+async function refuseIfOpen({ db }: Pick<Parts, 'db'>, poolId: string): Promise<void> {
+  const open = await db
     .selectFrom('rollout')
     .select('id')
     .where('pool_id', '=', poolId)
@@ -82,52 +83,83 @@ export async function refuseIfOpen(parts: Parts, poolId: string): Promise<void> 
     throw conflict('A rollout of this pool is under way; wait for its end or stop it first', 'poolId');
 }
 
-/**
- * Starts a rollout; all is written at once, or nothing. `returnsFrom` names the blend that a way
- * back leaves: a rollout that was stopped half way never made it the blend of the pool.
- */
-export async function startRollout(
+/** A rollout that was found good and forecast, and is not written down yet. */
+export interface PreparedRollout {
+  readonly request: RolloutRequest;
+  readonly planned: PlannedRollout;
+  readonly at: number;
+  readonly promisedAt: number | null;
+  /** The blend that a way back leaves: a rollout that was stopped half way never made it the pool's. */
+  readonly returnsFrom: string | undefined;
+}
+
+/** Throws a refusal with everything that is wrong with the request. */
+export async function prepareRollout(
   parts: Parts,
   pools: PoolStore,
   request: RolloutRequest,
   returnsFrom?: string,
-): Promise<string> {
-  const isReturn = returnsFrom !== undefined;
-  await refuseIfOpen(parts, request.poolId);
-  const now = parts.estate.clock.now();
-  const planned = await planFor(parts, pools, request, {
-    seed: hash32(request.poolId),
-    from: now,
-    runs: RUNS,
-  });
+): Promise<PreparedRollout> {
+  const at = parts.estate.clock.now();
+  const options = { seed: hash32(request.poolId), from: at, runs: RUNS };
+  const planned = await planFor(parts, pools, request, options);
   const faults = await requestFaults(parts, request, planned);
   if (faults.length > 0) throw invalid(faults);
   const { finish } = await forecastWork(parts, 'forecastPlan', planned.plan);
-  const to = await blendFor(parts, pools, request, now);
+  const promisedAt = finish.p90 === null ? null : Math.round(finish.p90);
+  return { request, planned, at, promisedAt, returnsFrom };
+}
+
+/** Writes a rollout down, in the caller's transaction. Throws a refusal when another one is open by then. */
+export async function keepRollout(parts: Parts, prepared: PreparedRollout): Promise<string> {
+  const { request, planned, at, promisedAt, returnsFrom } = prepared;
+  await refuseIfOpen(parts, request.poolId);
+  const isReturn = returnsFrom !== undefined;
+  const to = await blendFor(parts, new PoolStore(parts), request, at);
   const id = newId('rollout');
-  const from = returnsFrom ?? planned.pool.blend_id ?? to.id;
-  await parts.db.transaction().execute(async (tx) => {
-    await tx
-      .insertInto('rollout')
-      .values({
-        id,
-        pool_id: request.poolId,
-        from_blend_id: from,
-        to_blend_id: to.id,
-        state: 'asleep',
-        is_return: isReturn ? 1 : 0,
-        request_json: JSON.stringify(request),
-        started_ms: now,
-        ended_ms: null,
-        return_batch: null,
-        promised_ms: finish.p90 === null ? null : Math.round(finish.p90),
-        seed: planned.plan.seed,
-      })
-      .execute();
-    const rows = planned.hosts.map((host, number) => ({
-      rollout_id: id,
+  await parts.db
+    .insertInto('rollout')
+    .values({
+      id,
+      pool_id: request.poolId,
+      from_blend_id: returnsFrom ?? planned.pool.blend_id ?? to.id,
+      to_blend_id: to.id,
+      state: 'asleep',
+      is_return: isReturn ? 1 : 0,
+      request_json: JSON.stringify(request),
+      started_ms: at,
+      ended_ms: null,
+      return_batch: null,
+      promised_ms: promisedAt,
+      seed: planned.plan.seed,
+    })
+    .execute();
+  await addHosts(parts, id, planned.hosts, to.id);
+  await parts.journal.note({
+    at,
+    kind: 'rollout',
+    subject: `rollout:${id}`,
+    text: `${planned.pool.name}: ${planned.hosts.length} hosts ${isReturn ? 'go back to' : 'are to run'} blend ${to.number}`,
+    link: `/rollouts/${id}`,
+  });
+  return id;
+}
+
+/** SQLite takes about 32,000 values in a statement. */
+const HOSTS_AT_ONCE = 500;
+
+async function addHosts(
+  { db }: Parts,
+  rolloutId: string,
+  hosts: readonly HostRow[],
+  toBlendId: string,
+): Promise<void> {
+  for (let i = 0; i < hosts.length; i += HOSTS_AT_ONCE) {
+    const some = hosts.slice(i, i + HOSTS_AT_ONCE);
+    const rows = some.map((host, n) => ({
+      rollout_id: rolloutId,
       host_id: host.id,
-      number,
+      number: i + n,
       stage: 'waiting',
       attempts: 0,
       started_ms: null,
@@ -135,28 +167,30 @@ export async function startRollout(
       finished_ms: null,
       error: null,
     }));
-    for (let i = 0; i < rows.length; i += 500)
-      await tx
-        .insertInto('rollout_host')
-        .values(rows.slice(i, i + 500))
-        .execute();
-    const ids = planned.hosts.map((host) => host.id);
-    for (let i = 0; i < ids.length; i += 500)
-      await tx
-        .updateTable('host')
-        .set({ next_blend_id: to.id })
-        .where('id', 'in', ids.slice(i, i + 500))
-        .execute();
+    await db.insertInto('rollout_host').values(rows).execute();
+    const ids = some.map((host) => host.id);
+    await db.updateTable('host').set({ next_blend_id: toBlendId }).where('id', 'in', ids).execute();
+  }
+}
+
+/**
+ * Starts a rollout; all is written at once, or nothing. What `also` writes about it goes into the
+ * same transaction.
+ */
+export async function startRollout(
+  parts: Parts,
+  pools: PoolStore,
+  request: RolloutRequest,
+  also: (within: Parts, id: string) => Promise<void> = () => Promise.resolve(),
+): Promise<string> {
+  await refuseIfOpen(parts, request.poolId);
+  const prepared = await prepareRollout(parts, pools, request);
+  const id = await transact(parts, async (within) => {
+    const kept = await keepRollout(within, prepared);
+    await also(within, kept);
+    return kept;
   });
-  const text = `${planned.pool.name}: ${planned.hosts.length} hosts ${isReturn ? 'go back to' : 'are to run'} blend ${to.number}`;
-  await parts.journal.note({
-    at: now,
-    kind: 'rollout',
-    subject: `rollout:${id}`,
-    text,
-    link: `/rollouts/${id}`,
-  });
-  parts.journal.tell('rollouts', 'pools');
+  parts.journal.tell('rollouts', 'pools', 'packages', 'images');
   return id;
 }
 
@@ -184,15 +218,15 @@ async function blendFor(
 const RETURN_HOURS = 12;
 
 /**
- * Starts the way back of an ended rollout: to the blend it began from, beginning with the next
- * full minute. `batch` undefined keeps the batch of the rollout.
+ * The way back of a rollout: to the blend it began from, beginning with the next full minute.
+ * `batch` undefined keeps the batch of the rollout. Throws a refusal when there is no way back.
  */
-export async function startReturn(
+export async function prepareReturn(
   parts: Parts,
   pools: PoolStore,
   row: RolloutRow,
   batch: number | undefined,
-): Promise<string> {
+): Promise<PreparedRollout> {
   const request = fromJson<RolloutRequest>(row.request_json);
   const from = await pools.blend(row.from_blend_id);
   const hosts = await pools.hosts(row.pool_id);
@@ -207,7 +241,7 @@ export async function startReturn(
     batch: size,
     maxUnavailable: Math.max(size, request.maxUnavailable),
   };
-  return startRollout(parts, pools, back, row.to_blend_id);
+  return prepareRollout(parts, pools, back, row.to_blend_id);
 }
 
 function wallTime(minutes: number): string {

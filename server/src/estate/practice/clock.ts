@@ -10,6 +10,10 @@ import { readSetting, writeSetting, type EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 
 const TICK_MS = 100;
+/** After a failure the same is tried again so much later, in real time. */
+const AGAIN_MS = 1_000;
+/** What failed by a mistake is tried again so much later, by the clock, while everything else goes on. */
+const LATER_MS = 300_000;
 
 interface Wake {
   readonly at: Instant;
@@ -30,6 +34,7 @@ export class PracticeClock implements EstateClock {
   private timer: NodeJS.Timeout | undefined;
   private lastTick = 0;
   private busy = false;
+  private restUntil = 0;
   private stopped = false;
 
   private constructor(
@@ -88,11 +93,14 @@ export class PracticeClock implements EstateClock {
     if (target <= this.current) return;
     this.jumpingTo = target;
     this.tell();
-    void this.advanceTo(target, () => this.jumpingTo !== target).finally(() => {
-      if (this.jumpingTo === target) this.jumpingTo = null;
-      this.lastTick = this.monotonic();
-      this.tell();
-    });
+    this.advanceTo(target, () => this.jumpingTo !== target)
+      .catch((error: unknown) => this.failed(error))
+      .finally(() => {
+        if (this.jumpingTo === target) this.jumpingTo = null;
+        this.lastTick = this.monotonic();
+        this.tell();
+      })
+      .catch(() => undefined);
   }
 
   async nextEvent(): Promise<Instant | null> {
@@ -118,10 +126,19 @@ export class PracticeClock implements EstateClock {
     const now = this.monotonic();
     const elapsed = now - this.lastTick;
     this.lastTick = now;
-    if (this.rate === 0 || this.jumpingTo !== null || this.busy) return;
+    if (this.rate === 0 || this.jumpingTo !== null || this.busy || now < this.restUntil) return;
     const target = this.current + elapsed * this.rate;
     this.busy = true;
-    void this.advanceTo(target).finally(() => (this.busy = false));
+    this.advanceTo(target)
+      .catch((error: unknown) => this.failed(error))
+      .finally(() => (this.busy = false))
+      .catch(() => undefined);
+  }
+
+  /** Stands still for a moment; the next tick does the same again. */
+  private failed(error: unknown): void {
+    this.restUntil = this.monotonic() + AGAIN_MS;
+    this.operations.onFailure(error);
   }
 
   /** Moves to the target through every event on the way; `giveUp` is asked between events. */
@@ -153,7 +170,14 @@ export class PracticeClock implements EstateClock {
   private async runWakes(now: Instant): Promise<void> {
     for (const wake of [...this.wakes.values()].filter((w) => w.at <= now)) {
       this.wakes.delete(wake.name);
-      await wake.wake();
+      try {
+        await wake.wake();
+      } catch (error) {
+        const again = this.operations.onFailure(error) === 'again';
+        if (!this.wakes.has(wake.name))
+          this.wakes.set(wake.name, again ? wake : { ...wake, at: now + LATER_MS });
+        if (again) throw error;
+      }
     }
   }
 

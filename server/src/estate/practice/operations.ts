@@ -27,6 +27,10 @@ type Row = EstateTables['operation'];
 export class PracticeOperations implements Operations {
   private readonly effects = new Map<string, Effect>();
   private readonly listeners: ((operation: Operation) => Promise<void>)[] = [];
+  /** Told of every failure of somebody who reacts; decides whether the same is done again or left. */
+  onFailure: (error: unknown) => 'again' | 'go on' = () => 'again';
+  /** Ended operations that not everybody has heard of, since somebody failed on it. */
+  private unheard: { readonly operation: Operation; readonly from: number }[] = [];
   /** Set once the clock is there; operations and clock need one another. */
   now: () => Instant = () => 0;
 
@@ -106,6 +110,7 @@ export class PracticeOperations implements Operations {
 
   /** Ends everything that is due, in order, and waits for those who react to it. */
   async runDue(now: Instant): Promise<void> {
+    for (const { operation, from } of this.unheard.splice(0)) await this.tell(operation, from);
     const due = await this.db
       .selectFrom('operation')
       .selectAll()
@@ -118,7 +123,21 @@ export class PracticeOperations implements Operations {
       // What those before it led to may have called it off.
       if ((await this.get(row.key))?.state !== 'running') continue;
       const ended = await this.end(row);
-      for (const listener of this.listeners) await listener(ended);
+      await this.tell(ended, 0);
+    }
+  }
+
+  /** Tells the listeners from one on; of a failure that is to be repeated the rest is told next time. */
+  private async tell(operation: Operation, from: number): Promise<void> {
+    for (const [i, listener] of this.listeners.entries()) {
+      if (i < from) continue;
+      try {
+        await listener(operation);
+      } catch (error) {
+        if (this.onFailure(error) === 'go on') continue;
+        this.unheard.push({ operation, from: i });
+        throw error;
+      }
     }
   }
 

@@ -7,9 +7,11 @@ import type { Logger } from 'pino';
 import type { Job, JobDetail } from '@vatline/contract/job';
 import type { EstateClock, Operation, Operations } from '../../estate/driver.ts';
 import { EstateError } from '../../estate/driver.ts';
-import type { Journal } from '../journal.ts';
+import type { Journal, Note } from '../journal.ts';
 import { newId } from '../ids.ts';
 import { conflict, notFound } from '../problem.ts';
+import { transact } from '../transact.ts';
+import type { Trouble } from '../trouble.ts';
 import { Ledger } from './ledger.ts';
 import { Pace } from './pace.ts';
 import { JobStore, type JobAbilities, type JobRow } from './store.ts';
@@ -25,7 +27,7 @@ export interface JobKind<I> {
   /** Whether the estate's clock waits while this job is not waiting for an operation itself. */
   readonly paced: boolean;
   steps(input: I, jobId: string): Promise<readonly JobStep[]>;
-  /** Called once the job has ended, however it did. */
+  /** Called when the job ends, however it does, before that is written down: after a kill it is called again. */
   ended?(input: I, state: 'done' | 'failed' | 'cancelled', jobId: string): Promise<void>;
   /** Whether it may stop between two steps until somebody lets it go on. */
   readonly pausable?: boolean;
@@ -86,6 +88,7 @@ export class JobRunner {
       operations: Operations;
       journal: Journal;
       log: Logger;
+      trouble: Trouble;
     },
   ) {
     this.store = new JobStore(parts.db);
@@ -106,6 +109,7 @@ export class JobRunner {
 
   /** Starts a job. Refused while another one of the same subject is at work. */
   async start(request: StartRequest): Promise<string> {
+    this.parts.trouble.refuse();
     const other = this.starting.get(request.subject);
     if (other) throw conflict(`"${other}" is being started on this; wait for its end or cancel it`);
     this.starting.set(request.subject, request.title);
@@ -127,14 +131,16 @@ export class JobRunner {
 
   /** Takes up every job that was at work when the server stopped. */
   async resumeAll(): Promise<number> {
-    const rows = await this.store.unfinished();
+    const rows = (await this.store.unfinished()).filter((row) => !this.running.has(row.id));
     for (const row of rows) this.launch(row.id);
     return rows.length;
   }
 
   async cancel(id: string): Promise<void> {
     const row = await this.need(id);
-    if (row.state === 'paused') return this.finish(row, { state: 'cancelled', error: null });
+    // One whose cleaning up failed is cleaned up again.
+    if (row.state === 'paused' || (row.state === 'failed' && this.may(row.kind).cleansUp))
+      return this.finish(row, { state: 'cancelled', error: null });
     if (row.state !== 'running' && row.state !== 'waiting')
       throw conflict(`"${row.title}" has ended already`);
     await this.store.setCancel(id);
@@ -242,27 +248,26 @@ export class JobRunner {
   private launch(id: string): void {
     const running: Running = { cancelled: false, paused: false, interrupts: new Set() };
     this.running.set(id, running);
-    void this.run(id, running)
+    this.run(id, running)
       .catch((error: unknown) => {
-        if (!this.stopping) this.parts.log.error({ err: error as Error, job: id }, 'job runner failed');
+        if (this.stopping || this.parts.trouble.notice(error)) return;
+        this.parts.log.error({ err: error as Error, job: id }, 'job runner failed');
       })
       .finally(() => {
         if (this.running.get(id) === running) this.running.delete(id);
-      });
+      })
+      .catch(() => undefined);
   }
 
   private async run(id: string, running: Running): Promise<void> {
     const row = await this.need(id);
-    const kind = this.kindOf(row.kind);
-    const pace = new Pace(kind.paced ? this.parts.clock : undefined);
+    const pace = new Pace(this.kinds.get(row.kind)?.paced ? this.parts.clock : undefined);
     pace.enter();
     running.cancelled ||= row.cancel === 1;
     running.paused ||= row.pause === 1;
     try {
       await this.store.setState(id, 'running', null);
-      const input = JSON.parse(row.input_json) as never;
-      const steps = await kind.steps(input, id);
-      const outcome = await this.runSteps(row, steps, running, pace);
+      const outcome = await this.outcomeOf(row, running, pace);
       if (this.stopping) return;
       if (outcome.state === 'paused') await this.rest(row);
       else await this.finish(row, outcome);
@@ -271,35 +276,47 @@ export class JobRunner {
     }
   }
 
+  /** Steps that cannot even be made fail the job; nobody could end it otherwise. */
+  private async outcomeOf(row: JobRow, running: Running, pace: Pace): Promise<Outcome> {
+    let steps: readonly JobStep[];
+    try {
+      steps = await this.kindOf(row.kind).steps(JSON.parse(row.input_json) as never, row.id);
+    } catch (error) {
+      if (this.parts.trouble.notice(error)) throw error;
+      if (running.cancelled) return { state: 'cancelled', error: null };
+      return { state: 'failed', error: await this.describe(row.id, 0, error) };
+    }
+    return this.runSteps(row, steps, running, pace);
+  }
+
   /** Lets a job lie until it is gone on with, also over a restart. */
   private async rest(row: JobRow): Promise<void> {
     await this.store.setState(row.id, 'paused', null);
     this.parts.journal.tell('jobs', 'images');
   }
 
-  private async finish(row: JobRow, outcome: EndedOutcome): Promise<void> {
-    const kind = this.kindOf(row.kind);
-    const input = JSON.parse(row.input_json) as never;
-    if (outcome.state === 'cancelled') await kind.cleanUp?.(input, row.id);
-    await this.store.end(row.id, outcome.state, outcome.error, this.parts.clock.now());
-    await kind.ended?.(input, outcome.state, row.id);
-    await this.tell(row, outcome);
-  }
-
-  private async tell(row: JobRow, outcome: EndedOutcome): Promise<void> {
-    const text = {
-      done: `${row.title}: done`,
-      failed: `${row.title}: failed, ${outcome.error ?? ''}`,
-      cancelled: `${row.title}: cancelled`,
-    }[outcome.state];
-    await this.parts.journal.note({
-      at: this.parts.clock.now(),
-      kind: 'job',
-      subject: row.subject,
-      text,
-      link: subjectAddress(row.subject),
+  /** What has to be done at the end comes first, and that it has ended last, with its note, at once. */
+  private async finish(row: JobRow, wanted: EndedOutcome): Promise<void> {
+    const outcome = await this.cleanedUp(row, wanted);
+    await this.kinds.get(row.kind)?.ended?.(JSON.parse(row.input_json) as never, outcome.state, row.id);
+    const at = this.parts.clock.now();
+    await transact({ db: this.store.db, journal: this.parts.journal }, async ({ db, journal }) => {
+      await new JobStore(db).end(row.id, outcome.state, outcome.error, at);
+      await journal.note(endNote(row, outcome, at));
     });
     this.parts.journal.tell('jobs', 'images', 'packages', 'pools');
+  }
+
+  private async cleanedUp(row: JobRow, outcome: EndedOutcome): Promise<EndedOutcome> {
+    if (outcome.state !== 'cancelled') return outcome;
+    try {
+      await this.kinds.get(row.kind)?.cleanUp?.(JSON.parse(row.input_json) as never, row.id);
+      return outcome;
+    } catch (error) {
+      if (this.parts.trouble.notice(error)) throw error;
+      const why = await this.describe(row.id, 0, error);
+      return { state: 'failed', error: `it was cancelled, but could not be cleaned up: ${why}` };
+    }
   }
 
   private async runSteps(
@@ -320,6 +337,8 @@ export class JobRunner {
         await this.store.endStep(row.id, number, 'done', this.parts.clock.now());
       } catch (error) {
         if (this.stopping) return { state: 'failed', error: null };
+        // Nothing is wrong with the step: it is taken up when there is room again.
+        if (this.parts.trouble.notice(error)) throw error;
         await this.store.endStep(row.id, number, 'failed', this.parts.clock.now());
         if (error instanceof Cancelled || (error as Error).message === 'cancelled')
           return { state: 'cancelled', error: null };
@@ -349,7 +368,10 @@ export class JobRunner {
         journal.tell('jobs');
       },
       progress: (share) => {
-        void this.store.setProgress(id, step, share).then(() => journal.tell('jobs'));
+        this.store.setProgress(id, step, share).then(
+          () => journal.tell('jobs'),
+          (error: unknown) => this.parts.trouble.notice(error),
+        );
       },
       cancelled: () => running.cancelled,
       operation: async (start) => {
@@ -391,6 +413,15 @@ export class JobRunner {
       pace.leave();
     });
   }
+}
+
+function endNote(row: JobRow, outcome: EndedOutcome, at: number): Note {
+  const text = {
+    done: `${row.title}: done`,
+    failed: `${row.title}: failed, ${outcome.error ?? ''}`,
+    cancelled: `${row.title}: cancelled`,
+  }[outcome.state];
+  return { at, kind: 'job', subject: row.subject, text, link: subjectAddress(row.subject) };
 }
 
 /** The operation of the first attempt that has not failed before. */
