@@ -13,7 +13,6 @@ import { DAY, MINUTE, parseInstant } from '@vatline/core/time/instant';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { forecast } from '@vatline/core/rollout/forecast';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
-import { buildMachineName } from '../image/build-job.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
 import { addSuite, keepSheet } from '../option-sheet/store.ts';
 import { addRuleRevision, USUAL_RULES } from '../package/rule-sets.ts';
@@ -131,9 +130,9 @@ async function fillBuildMachine(
   id: string,
   start: number,
 ): Promise<void> {
-  const { recipe_revision } = await stores.images.line(id);
+  const { recipe_revision, machine_name } = await stores.images.line(id);
   const { expanded: steps } = await stores.images.recipe(id, recipe_revision);
-  const machine = await estate.seedBuildMachine(buildMachineName(line), line.site, line.hardware, steps);
+  const machine = await estate.seedBuildMachine(machine_name, line.site, line.hardware, steps);
   const keys = checkpointKeys(line.hardware, steps);
   const random = seededRandom(`durations ${line.key}`);
   for (const [i, step] of steps.entries()) {

@@ -95,7 +95,6 @@ export interface CloneSpec extends Omit<MachineSpec, 'hardware'> {
   readonly kind: 'full' | 'linked' | 'network';
 }
 
-/** A captured image: what hosts are made from. */
 /** An image that was made elsewhere. */
 export interface ImportedImage {
   /** Path of what is on it, as JSON Lines; copied, since it may be gone afterwards. */
@@ -103,6 +102,7 @@ export interface ImportedImage {
   readonly sizeBytes: number;
 }
 
+/** A captured image: what hosts are made from. */
 export interface CapturedImage {
   readonly id: string;
   readonly sizeBytes: number;

@@ -24,14 +24,6 @@ export interface BuildInput {
   readonly snapshotId: string | null;
 }
 
-/** Name of the machine a line is prepared on; a computer name, so 15 characters. */
-export function buildMachineName(line: Pick<LineRow, 'name'>): string {
-  return `BUILD-${line.name
-    .toUpperCase()
-    .replace(/[^A-Z0-9]+/g, '')
-    .slice(0, 8)}`;
-}
-
 /** The site with the most free cores, and the datastore there on which most of its machines are. */
 async function placeForMachine(parts: Parts): Promise<{ site: string; datastore: string }> {
   const sites = await parts.estate.hypervisor.sites();
@@ -50,7 +42,7 @@ export async function nextBuild(parts: Parts, store: ImageStore, line: LineRow):
   const last = plan.steps[plan.waterline - 1];
   return {
     lineId: line.id,
-    machineName: buildMachineName(line),
+    machineName: line.machine_name,
     ...(await placeForMachine(parts)),
     hardware,
     steps,

@@ -3,7 +3,6 @@ import { checkLine } from '@vatline/core/image/checks/check-line';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
-import { buildMachineName } from './build-job.ts';
 import { lineUnderCheck } from './line-facts.ts';
 import type { ImageStore, LineRow, VersionRow } from './store.ts';
 
@@ -20,7 +19,7 @@ export function cutInput(line: LineRow, note: string): CutInput {
     lineId: line.id,
     recipeRevision: line.recipe_revision,
     note,
-    copyName: `CUT-${buildMachineName(line).slice(6)}`,
+    copyName: `CUT-${line.machine_name.slice('BUILD-'.length)}`,
   };
 }
 

@@ -8,7 +8,7 @@ import { recipeFaults } from '@vatline/core/image/recipe';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
-import { buildMachineName, nextBuild } from './build-job.ts';
+import { nextBuild } from './build-job.ts';
 import type { CutSchedules } from './cut-schedules.ts';
 import type { DeleteInput } from './delete-versions.ts';
 import { cutInput, refuseUnlessReady } from './cut-job.ts';
@@ -86,7 +86,7 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
     const verb = { run: 'Run', restart: 'Restart', 'shut down': 'Shut down' }[body.action];
     const jobId = await jobs.start({
       kind: 'machine',
-      title: `${verb} ${buildMachineName(line)}`,
+      title: `${verb} ${line.machine_name}`,
       subject: subject(line.id),
       input,
     });

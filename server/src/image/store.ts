@@ -6,6 +6,7 @@ import { compareVersionText } from '@vatline/core/access/see-as';
 import { dyeOfVersion, type DyeName } from '@vatline/core/dye/dyes';
 import { expandRecipe, type FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Hardware } from '@vatline/core/image/hardware';
+import { machineName } from '@vatline/core/image/machine-name';
 import type { Step } from '@vatline/core/image/recipe';
 import type { StepRun } from '@vatline/core/image/build-history';
 import { must } from '@vatline/core/result';
@@ -297,11 +298,9 @@ export class ImageStore {
     at: number;
   }): Promise<string> {
     const id = newId('line');
-    const count = await this.db
-      .selectFrom('image_line')
-      .select(({ fn }) => fn.countAll<number>().as('n'))
-      .executeTakeFirstOrThrow();
     await this.db.transaction().execute(async (tx) => {
+      const others = await tx.selectFrom('image_line').select('machine_name').execute();
+      const machines = new Set(others.map((other) => other.machine_name));
       await tx
         .insertInto('image_line')
         .values({
@@ -310,9 +309,10 @@ export class ImageStore {
           purpose: line.purpose,
           hardware_json: JSON.stringify(line.hardware),
           recipe_revision: 1,
+          machine_name: machineName(line.name, machines),
           machine_id: null,
           machine_key: null,
-          dye_offset: line.dyeOffset ?? count.n * 5,
+          dye_offset: line.dyeOffset ?? others.length * 5,
           created_ms: line.at,
           keep_versions: null,
           forked_from: line.forkedFrom ?? null,

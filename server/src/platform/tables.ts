@@ -13,6 +13,8 @@ export interface Tables {
     cancel: number;
     /** Set while it is to stop before its next step, or has. */
     pause: number;
+    /** 1 once what it made was taken back. */
+    undone: Generated<number>;
     created_ms: number;
     ended_ms: number | null;
   };
@@ -24,6 +26,15 @@ export interface Tables {
     progress: number;
     started_ms: number | null;
     ended_ms: number | null;
+  };
+  /** Hosts that are being made, with the room they will take. */
+  host_reserved: {
+    name: string;
+    pool_id: string;
+    site: string;
+    datastore: string;
+    cores: number;
+    bytes: number;
   };
   setting: { name: string; value: string };
   job_log: { id: Generated<number>; job_id: string; step: number; at_ms: number; text: string };
@@ -43,6 +54,8 @@ export interface Tables {
     purpose: string;
     hardware_json: string;
     recipe_revision: number;
+    /** Computer name of its build machine, also before there is one. */
+    machine_name: string;
     machine_id: string | null;
     /** Checkpoint key of what has been run on the machine. */
     machine_key: string | null;

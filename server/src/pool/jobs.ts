@@ -1,8 +1,10 @@
 /** Making a pool, host by host, with a ledger over hypervisor, directory and broker; and undoing it. */
 import type { NewPool } from '@vatline/contract/pool';
 import { newId } from '../platform/ids.ts';
+import type { LedgerEntry } from '../platform/jobs/ledger.ts';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
+import { conflict } from '../platform/problem.ts';
 import { CLONES_AT_ONCE } from './preview.ts';
 
 export interface CreateInput {
@@ -77,25 +79,36 @@ async function makeHost(parts: Parts, context: JobContext, input: CreateInput, n
     'broker',
     async (key) => (await context.operation(() => broker.register(key, pool.name, name))).result,
   );
-  await parts.db
-    .insertInto('host')
-    .values({
-      id: newId('host'),
-      pool_id: input.poolId,
-      name,
-      machine_id: machineId,
-      state: 'in service',
-      blend_id: input.blendId,
-      next_blend_id: null,
-      note: '',
-    })
-    .onConflict((c) => c.column('name').doNothing())
-    .execute();
+  await addHost(parts, input, name, machineId);
   await context.log(`${name} is in service`);
   parts.journal.tell('pools', 'estate');
 }
 
-/** Takes back everything the ledger says was made, last first. */
+/** The host is there and its reservation gone, at once. Again does nothing more. */
+async function addHost(parts: Parts, input: CreateInput, name: string, machineId: string): Promise<void> {
+  await parts.db.transaction().execute(async (tx) => {
+    const known = await tx.selectFrom('host').select('pool_id').where('name', '=', name).executeTakeFirst();
+    if (known && known.pool_id !== input.poolId)
+      throw conflict(`there is a host named ${name} in another pool`);
+    if (!known)
+      await tx
+        .insertInto('host')
+        .values({
+          id: newId('host'),
+          pool_id: input.poolId,
+          name,
+          machine_id: machineId,
+          state: 'in service',
+          blend_id: input.blendId,
+          next_blend_id: null,
+          note: '',
+        })
+        .execute();
+    await tx.deleteFrom('host_reserved').where('name', '=', name).execute();
+  });
+}
+
+/** Takes back everything that was made or may have been, last first. */
 function undoJob(parts: Parts): JobKind<UndoInput> {
   return {
     kind: 'undo pool',
@@ -105,11 +118,9 @@ function undoJob(parts: Parts): JobKind<UndoInput> {
         {
           title: 'Take back what was made',
           run: async (context) => {
-            const rows = (await context.ledger.rows(input.of))
-              .filter((row) => row.state === 'made')
-              .reverse();
+            const rows = (await context.ledger.rows(input.of)).filter(mayBeThere).reverse();
             for (const [i, row] of rows.entries()) {
-              await takeBack(parts, `${context.jobId}/${row.number}`, row);
+              await takeBack(parts, input.of, `${context.jobId}/${row.number}`, row);
               await context.ledger.undone(row.number, input.of);
               context.progress((i + 1) / rows.length);
             }
@@ -121,7 +132,7 @@ function undoJob(parts: Parts): JobKind<UndoInput> {
           run: async (context) => {
             const job = await parts.jobs.store.get(input.of);
             const poolId = job?.subject.split(':')[1] ?? '';
-            await removePool(parts, poolId);
+            await removePool(parts, poolId, input.of);
             await context.log('the pool is gone');
             parts.journal.tell('pools', 'access', 'estate');
           },
@@ -130,23 +141,40 @@ function undoJob(parts: Parts): JobKind<UndoInput> {
   };
 }
 
-async function takeBack(
-  parts: Parts,
-  key: string,
-  row: { object: string; system: string; key: string },
-): Promise<void> {
-  const { hypervisor, directory, broker } = parts.estate;
-  await parts.db.deleteFrom('host').where('name', '=', row.object).execute();
-  if (row.system === 'broker') await broker.deregister(key, row.object);
-  else if (row.system === 'directory') await directory.deleteComputer(key, row.object);
-  else await hypervisor.deleteMachine(key, row.key);
+/** What was not begun, and what an outside system refused, is not there. */
+function mayBeThere({ state, key }: LedgerEntry): boolean {
+  return state === 'made' || (state === 'planned' && key !== '') || state === 'failed';
 }
 
-async function removePool(parts: Parts, poolId: string): Promise<void> {
+async function takeBack(parts: Parts, jobId: string, key: string, row: LedgerEntry): Promise<void> {
+  const { hypervisor, directory, broker } = parts.estate;
+  if (row.system === 'hypervisor') {
+    if (row.state === 'made') await hypervisor.deleteMachine(key, row.key);
+    // A clone that was running when the job ended goes on by itself.
+    for (let attempt = 0; attempt <= row.attempts; attempt++)
+      await takeBackClone(parts, key, `${jobId}/hypervisor/${row.object}/${attempt}`);
+  } else if (row.state === 'failed') return;
+  else if (row.system === 'broker') {
+    await parts.estate.operations.callOff(row.key);
+    await broker.deregister(key, row.object);
+  } else await directory.deleteComputer(key, row.object);
+  await parts.db.deleteFrom('host').where('name', '=', row.object).execute();
+}
+
+async function takeBackClone({ estate }: Parts, key: string, cloneKey: string): Promise<void> {
+  await estate.operations.callOff(cloneKey);
+  const clone = await estate.operations.get(cloneKey);
+  if (clone?.result) await estate.hypervisor.deleteMachine(key, clone.result);
+}
+
+/** The pool with all that stands on it, and that its making was undone. */
+async function removePool(parts: Parts, poolId: string, madeBy: string): Promise<void> {
   await parts.db.transaction().execute(async (tx) => {
+    await tx.deleteFrom('host_reserved').where('pool_id', '=', poolId).execute();
     await tx.deleteFrom('host').where('pool_id', '=', poolId).execute();
     await tx.deleteFrom('assignment').where('pool_id', '=', poolId).execute();
     await tx.deleteFrom('blend').where('pool_id', '=', poolId).execute();
     await tx.deleteFrom('pool').where('id', '=', poolId).execute();
+    await tx.updateTable('job').set({ undone: 1 }).where('id', '=', madeBy).execute();
   });
 }

@@ -3,8 +3,10 @@ import { newPoolSchema, type NewPool, type PoolPreview } from '@vatline/contract
 import { fitHosts } from '@vatline/core/pool/fit';
 import { planNames } from '@vatline/core/pool/names';
 import type { Fault } from '@vatline/core/result';
+import type { SiteReport } from '../estate/driver.ts';
 import type { Parts } from '../platform/parts.ts';
 import { faultsOf } from '../platform/problem.ts';
+import { allReserved, type Reserved } from './reservations.ts';
 
 /** Clones that the hypervisor makes at the same time. */
 export const CLONES_AT_ONCE = 8;
@@ -20,9 +22,11 @@ export async function previewPool(parts: Parts, request: Partial<NewPool>): Prom
   const parsed = newPoolSchema.safeParse(request);
   const faults: Fault[] = parsed.success ? [] : faultsOf(parsed.error).map(missingAsSentence(request));
   const { hypervisor, directory } = parts.estate;
-  const taken = [...(await hypervisor.machineNames()), ...(await directory.computerNames())];
+  const reserved = await allReserved(parts.db);
+  const machines = await hypervisor.machineNames();
+  const taken = [...machines, ...(await directory.computerNames()), ...reserved.map((one) => one.name)];
   const names = namesOf(request, taken, faults);
-  const sites = await hypervisor.sites();
+  const sites = withReserved(await hypervisor.sites(), reserved, new Set(machines));
   const fit = await fitOf(parts, request, sites, faults);
   if (
     request.name &&
@@ -41,6 +45,28 @@ export async function previewPool(parts: Parts, request: Partial<NewPool>): Prom
     minutes: Math.ceil((request.count ?? 0) / CLONES_AT_ONCE) * perHost,
     faults: onePerField(faults),
   };
+}
+
+/** Sites as full as they will be once everything is made that was accepted; what is made counts already. */
+function withReserved(
+  sites: readonly SiteReport[],
+  reserved: readonly Reserved[],
+  made: ReadonlySet<string>,
+): SiteReport[] {
+  const ahead = reserved.filter((one) => !made.has(one.name));
+  return sites.map((site) => {
+    const here = ahead.filter((one) => one.site === site.name);
+    return {
+      ...site,
+      coresUsed: site.coresUsed + here.reduce((sum, one) => sum + one.cores, 0),
+      datastores: site.datastores.map((store) => ({
+        ...store,
+        usedBytes:
+          store.usedBytes +
+          here.reduce((sum, one) => sum + (one.datastore === store.name ? one.bytes : 0), 0),
+      })),
+    };
+  });
 }
 
 function missingAsSentence(request: Partial<NewPool>) {
@@ -81,7 +107,7 @@ function namesOf(
 async function fitOf(
   parts: Parts,
   request: Partial<NewPool>,
-  sites: Awaited<ReturnType<Parts['estate']['hypervisor']['sites']>>,
+  sites: readonly SiteReport[],
   faults: Fault[],
 ): Promise<PoolPreview['fit']> {
   const site = sites.find((row) => row.name === request.site);

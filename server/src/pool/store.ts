@@ -82,6 +82,7 @@ export class PoolStore {
     imageVersionId: string,
     packageIds: readonly string[],
     at: number,
+    id = newId('blend'),
   ): Promise<BlendRow> {
     const last = await this.db
       .selectFrom('blend')
@@ -89,7 +90,7 @@ export class PoolStore {
       .where('pool_id', '=', poolId)
       .executeTakeFirst();
     const row: BlendRow = {
-      id: newId('blend'),
+      id,
       pool_id: poolId,
       number: Number(last?.n ?? 0) + 1,
       image_version_id: imageVersionId,

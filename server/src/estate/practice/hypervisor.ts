@@ -40,9 +40,26 @@ export const OWN_DISK_BYTES = { full: 10e9, linked: 8e9, network: 4e9 } as const
 interface MadeMachine {
   readonly id: string;
   readonly spec: CloneSpec;
+  readonly diskBytes: number;
+}
+
+type WantedMachine = Pick<CloneSpec, 'name' | 'site' | 'datastore' | 'processors'> & { readonly id: string };
+
+/** What a clone takes on its datastore at first. */
+function diskBytesOfClone(kind: CloneSpec['kind'], imageBytes: number): number {
+  return OWN_DISK_BYTES[kind] + (kind === 'full' ? imageBytes : 0);
+}
+
+function sumOf<T>(rows: readonly T[], of: (row: T) => number): number {
+  return rows.reduce((total, row) => total + of(row), 0);
+}
+
+function gigabytes(bytes: number): string {
+  return `${(bytes / 1e9).toLocaleString('en-GB', { maximumFractionDigits: 1 })} GB`;
 }
 
 export class PracticeHypervisor implements Hypervisor {
+  private turn: Promise<unknown> = Promise.resolve();
   private lastRead: { readonly imageId: string; readonly files: ReadonlyMap<string, string> } | undefined;
 
   constructor(
@@ -123,15 +140,17 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   async createMachine(key: string, spec: MachineSpec): Promise<string> {
-    const known = await this.db.selectFrom('made').selectAll().where('key', '=', key).executeTakeFirst();
-    if (known) return known.result;
-    const { processors } = spec.hardware;
-    await this.needRoom(spec.site, processors, spec.name);
-    const id = `vm-${digest(key)}`;
-    const diskBytes = diskBytesOf(spec.hardware);
-    await this.insert({ id, spec: { ...spec, processors }, power: 'off', guest: emptyGuest, diskBytes });
-    await this.db.insertInto('made').values({ key, result: id }).execute();
-    return id;
+    return this.oneAtATime(async () => {
+      const known = await this.db.selectFrom('made').selectAll().where('key', '=', key).executeTakeFirst();
+      if (known) return known.result;
+      const { processors } = spec.hardware;
+      const id = `vm-${digest(key)}`;
+      const diskBytes = diskBytesOf(spec.hardware);
+      await this.needRoom({ id, ...spec, processors }, diskBytes);
+      await this.insert({ id, spec: { ...spec, processors }, power: 'off', guest: emptyGuest, diskBytes });
+      await this.db.insertInto('made').values({ key, result: id }).execute();
+      return id;
+    });
   }
 
   async runStep(key: string, machineId: string, step: Step): Promise<Operation> {
@@ -263,21 +282,35 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   async clone(key: string, spec: CloneSpec): Promise<Operation> {
-    const known = await this.operations.get(key);
-    if (known) return known;
-    if (!(await this.db.selectFrom('image').select('id').where('id', '=', spec.imageId).executeTakeFirst())) {
-      throw new EstateError('not found', `the hypervisor has no image ${spec.imageId}`);
-    }
-    await this.needRoom(spec.site, spec.processors, spec.name);
-    const argument: MadeMachine = { id: `vm-${digest(key)}`, spec };
-    return this.operations.begin({
-      key,
-      call: 'clone',
-      subject: spec.name,
-      minutes: minutesOf.clone[spec.kind],
-      effect: 'clone',
-      argument,
+    return this.oneAtATime(async () => {
+      const known = await this.operations.get(key);
+      if (known) return known;
+      const image = await this.db
+        .selectFrom('image')
+        .select('size_bytes')
+        .where('id', '=', spec.imageId)
+        .executeTakeFirst();
+      if (!image) throw new EstateError('not found', `the hypervisor has no image ${spec.imageId}`);
+      const id = `vm-${digest(key)}`;
+      const diskBytes = diskBytesOfClone(spec.kind, image.size_bytes);
+      await this.needRoom({ id, ...spec }, diskBytes);
+      const argument: MadeMachine = { id, spec, diskBytes };
+      return this.operations.begin({
+        key,
+        call: 'clone',
+        subject: spec.name,
+        minutes: minutesOf.clone[spec.kind],
+        effect: 'clone',
+        argument,
+      });
     });
+  }
+
+  /** Looking whether there is room and taking it are one step: of two calls at once only one sees the last of it. */
+  private oneAtATime<T>(work: () => Promise<T>): Promise<T> {
+    const done = this.turn.then(work);
+    this.turn = done.catch(() => undefined);
+    return done;
   }
 
   async rebuild(key: string, machineId: string, imageId: string): Promise<Operation> {
@@ -322,42 +355,72 @@ export class PracticeHypervisor implements Hypervisor {
     });
   }
 
-  private async needRoom(site: string, cores: number, name: string): Promise<void> {
-    const report = (await this.sites()).find((row) => row.name === site);
-    if (!report) throw new EstateError('not found', `there is no site ${site}`);
+  private async needRoom(wanted: WantedMachine, diskBytes: number): Promise<void> {
+    const { name } = wanted;
+    const site = (await this.sites()).find((row) => row.name === wanted.site);
+    if (!site) throw new EstateError('not found', `there is no site ${wanted.site}`);
     const fault = await this.db
       .selectFrom('fault')
       .selectAll()
       .where('kind', '=', 'quota exhausted')
-      .where('target', '=', site)
+      .where('target', '=', site.name)
       .executeTakeFirst();
     if (fault)
       throw new EstateError(
         'quota',
-        `${site} refuses ${name}: its core quota is exhausted (a fault switched on for practice)`,
+        `${site.name} refuses ${name}: its core quota is exhausted (a fault switched on for practice)`,
       );
-    const free = report.coresTotal - report.coresUsed - (await this.coresBeingMade(site));
-    if (cores > free)
+    const beingMade = await this.beingMade();
+    const coresMade = sumOf(beingMade, (made) => (made.spec.site === site.name ? made.spec.processors : 0));
+    const free = site.coresTotal - site.coresUsed - coresMade;
+    if (wanted.processors > free)
       throw new EstateError(
         'quota',
-        `${site} refuses ${name}: it needs ${cores} cores and ${free} of ${report.coresTotal} are free`,
+        `${site.name} refuses ${name}: it needs ${wanted.processors} cores and ${free} of ${site.coresTotal} are free`,
       );
-    if (await this.db.selectFrom('machine').select('id').where('name', '=', name).executeTakeFirst()) {
-      throw new EstateError('conflict', `there is a machine named ${name} already`);
-    }
+    this.needDisk(site, wanted, diskBytes, beingMade);
+    await this.needName(wanted, beingMade);
   }
 
-  private async coresBeingMade(site: string): Promise<number> {
+  private needDisk(
+    site: SiteReport,
+    wanted: WantedMachine,
+    diskBytes: number,
+    beingMade: readonly MadeMachine[],
+  ): void {
+    const store = site.datastores.find((row) => row.name === wanted.datastore);
+    if (!store) throw new EstateError('not found', `${site.name} has no datastore ${wanted.datastore}`);
+    const bytesMade = sumOf(beingMade, ({ spec, diskBytes: bytes }) =>
+      spec.site === site.name && spec.datastore === store.name ? bytes : 0,
+    );
+    const free = store.capacityBytes - store.usedBytes - bytesMade;
+    if (diskBytes > free)
+      throw new EstateError(
+        'quota',
+        `the datastore ${store.name} of ${site.name} refuses ${wanted.name}: it needs ${gigabytes(diskBytes)} and ${gigabytes(Math.max(0, free))} are free`,
+      );
+  }
+
+  private async needName({ id, name }: WantedMachine, beingMade: readonly MadeMachine[]): Promise<void> {
+    const there = await this.db
+      .selectFrom('machine')
+      .select('id')
+      .where('name', '=', name)
+      .where('id', '!=', id)
+      .executeTakeFirst();
+    if (there || beingMade.some((made) => made.spec.name === name && made.id !== id))
+      throw new EstateError('conflict', `there is a machine named ${name} already`);
+  }
+
+  /** Machines whose clones are running: they have their names and room already. */
+  private async beingMade(): Promise<MadeMachine[]> {
     const rows = await this.db
       .selectFrom('operation')
       .select('effect_json')
       .where('state', '=', 'running')
       .where('call', '=', 'clone')
       .execute();
-    return rows
-      .map((row) => (JSON.parse(row.effect_json) as [string, MadeMachine])[1].spec)
-      .filter((spec) => spec.site === site)
-      .reduce((total, spec) => total + spec.processors, 0);
+    return rows.map((row) => (JSON.parse(row.effect_json) as [string, MadeMachine])[1]);
   }
 
   private row(id: string): Promise<MachineRow | undefined> {
@@ -378,20 +441,32 @@ export class PracticeHypervisor implements Hypervisor {
     diskBytes: number;
   }): Promise<void> {
     const { name, site, datastore, processors } = made.spec;
+    await this.insertRow({
+      id: made.id,
+      name,
+      site,
+      datastore,
+      cores: processors,
+      disk_bytes: made.diskBytes,
+      power: made.power,
+      guest_json: JSON.stringify(made.guest),
+      pool: null,
+    });
+  }
+
+  /** The same machine again is nothing new; another one of its name is refused. */
+  private async insertRow(row: MachineRow): Promise<void> {
+    const other = await this.db
+      .selectFrom('machine')
+      .select('id')
+      .where('name', '=', row.name)
+      .where('id', '!=', row.id)
+      .executeTakeFirst();
+    if (other) throw new EstateError('conflict', `there is a machine named ${row.name} already`);
     await this.db
       .insertInto('machine')
-      .values({
-        id: made.id,
-        name,
-        site,
-        datastore,
-        cores: processors,
-        disk_bytes: made.diskBytes,
-        power: made.power,
-        guest_json: JSON.stringify(made.guest),
-        pool: null,
-      })
-      .onConflict((c) => c.doNothing())
+      .values(row)
+      .onConflict((c) => c.column('id').doNothing())
       .execute();
   }
 
@@ -446,12 +521,8 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   private async endCopy(a: { id: string; newId: string; name: string }): Promise<string> {
-    const { pool: _pool, ...row } = await this.need(a.id);
-    await this.db
-      .insertInto('machine')
-      .values({ ...row, pool: null, id: a.newId, name: a.name, power: 'off' })
-      .onConflict((c) => c.doNothing())
-      .execute();
+    const row = await this.need(a.id);
+    await this.insertRow({ ...row, pool: null, id: a.newId, name: a.name, power: 'off' });
     return a.newId;
   }
 
@@ -467,14 +538,12 @@ export class PracticeHypervisor implements Hypervisor {
     return a.imageId;
   }
 
-  private async endClone({ id, spec }: MadeMachine): Promise<string> {
+  private async endClone({ id, spec, diskBytes }: MadeMachine): Promise<string> {
     const image = await this.db
       .selectFrom('image')
       .selectAll()
       .where('id', '=', spec.imageId)
       .executeTakeFirstOrThrow();
-    const own = OWN_DISK_BYTES[spec.kind];
-    const diskBytes = spec.kind === 'full' ? image.size_bytes + own : own;
     await this.insert({ id, spec, power: 'on', guest: JSON.parse(image.guest_json) as Guest, diskBytes });
     return id;
   }

@@ -1,6 +1,7 @@
 /**
  * The ledger of a job: every object it creates in every outside system, written before it is made
- * and again when it is, so that it is true whenever the job stops.
+ * and again when it is, so that it is true whenever the job stops. A planned row without a key was
+ * not begun; one with a key may be made or not, and the outside system knows by that key.
  */
 import type { Db } from '../database.ts';
 
@@ -72,8 +73,11 @@ export class Ledger {
   async make(object: string, system: string, make: (key: string) => Promise<string>): Promise<string> {
     const row = await this.find(object, system);
     if (row.state === 'made') return row.key;
+    const call = `${this.jobId}/${system}/${object}/${row.attempts}`;
+    // From here on it may be there, whatever is heard of it; whoever takes it back looks under this key.
+    if (row.key !== call) await this.set(row.number, { state: row.state, key: call, detail: row.detail });
     try {
-      const key = await make(`${this.jobId}/${system}/${object}/${row.attempts}`);
+      const key = await make(call);
       await this.set(row.number, { state: 'made', key, detail: '' });
       return key;
     } catch (error) {
@@ -84,6 +88,7 @@ export class Ledger {
     }
   }
 
+  /** Notes that an object is gone again. */
   async undone(number: number, jobId: string): Promise<void> {
     await this.db
       .updateTable('ledger')

@@ -5,6 +5,8 @@
  */
 import type { Logger } from 'pino';
 import type { Job, JobDetail } from '@vatline/contract/job';
+import type { Instant } from '@vatline/core/time/instant';
+import type { Db } from '../database.ts';
 import type { EstateClock, Operation, Operations } from '../../estate/driver.ts';
 import { EstateError } from '../../estate/driver.ts';
 import type { Journal, Note } from '../journal.ts';
@@ -72,12 +74,17 @@ export interface StartRequest {
   readonly input: unknown;
 }
 
+export interface PreparedJob extends StartRequest {
+  readonly id: string;
+  readonly createdAt: Instant;
+  /** Titles. */
+  readonly steps: readonly string[];
+}
+
 export class JobRunner {
   readonly store: JobStore;
   private readonly kinds = new Map<string, JobKind<never>>();
   private readonly running = new Map<string, Running>();
-  /** Titles of jobs between their check and their row, by subject: two calls at once must not both pass. */
-  private readonly starting = new Map<string, string>();
   private readonly waiters = new Map<string, ((operation: Operation) => void)[]>();
   private stopping = false;
 
@@ -109,24 +116,34 @@ export class JobRunner {
 
   /** Starts a job. Refused while another one of the same subject is at work. */
   async start(request: StartRequest): Promise<string> {
+    const prepared = await this.prepare(request);
+    await this.store.db.transaction().execute((tx) => this.enlist(tx, prepared));
+    this.begin(prepared.id);
+    return prepared.id;
+  }
+
+  /** A job with its steps, which is not written down yet. */
+  async prepare(request: StartRequest): Promise<PreparedJob> {
     this.parts.trouble.refuse();
-    const other = this.starting.get(request.subject);
-    if (other) throw conflict(`"${other}" is being started on this; wait for its end or cancel it`);
-    this.starting.set(request.subject, request.title);
-    try {
-      const busy = await this.store.activeOf(request.subject);
-      if (busy) throw conflict(`"${busy.title}" is at work on this; wait for its end or cancel it`);
-      const id = newId('job');
-      const steps = await this.kindOf(request.kind).steps(request.input as never, id);
-      await this.store.insert(
-        { id, ...request, createdAt: this.parts.clock.now() },
-        steps.map((step) => step.title),
-      );
-      this.launch(id);
-      return id;
-    } finally {
-      this.starting.delete(request.subject);
-    }
+    const id = newId('job');
+    const steps = await this.kindOf(request.kind).steps(request.input as never, id);
+    return { ...request, id, createdAt: this.parts.clock.now(), steps: steps.map((step) => step.title) };
+  }
+
+  /**
+   * Writes a job down in the caller's transaction, with what else is to be there or not at all.
+   * Refused while another one of the same subject is at work.
+   */
+  async enlist(tx: Db, prepared: PreparedJob): Promise<void> {
+    const store = new JobStore(tx);
+    const busy = await store.activeOf(prepared.subject);
+    if (busy) throw conflict(`"${busy.title}" is at work on this; wait for its end or cancel it`);
+    await store.insert(prepared, prepared.steps);
+  }
+
+  /** Begins a job whose transaction has ended; after a kill in between, the next start does. */
+  begin(id: string): void {
+    this.launch(id);
   }
 
   /** Takes up every job that was at work when the server stopped. */
@@ -169,6 +186,7 @@ export class JobRunner {
       running.paused = false;
       return this.store.setPause(id, false);
     }
+    if (row.undone === 1) throw conflict(`"${row.title}" was undone; start it anew`);
     if (row.state === 'cancelled' && this.may(row.kind).cleansUp)
       throw conflict(`"${row.title}" was cancelled and cleaned up; start it anew`);
     if (row.state !== 'failed' && row.state !== 'cancelled' && row.state !== 'paused')
@@ -183,7 +201,8 @@ export class JobRunner {
   async undo(id: string): Promise<string> {
     const row = await this.need(id);
     const kind = this.kindOf(row.kind).undoKind;
-    if (!kind || row.state === 'done') throw conflict(`"${row.title}" has nothing to undo`);
+    if (!kind || row.state === 'done' || row.undone === 1)
+      throw conflict(`"${row.title}" has nothing to undo`);
     return this.start({
       kind,
       title: `Undo: ${row.title}`,

@@ -23,38 +23,42 @@ export interface JobAbilities {
 export class JobStore {
   constructor(readonly db: Db) {}
 
+  /** A job with its steps, in the caller's transaction. */
   async insert(
     job: { id: string; kind: string; title: string; subject: string; input: unknown; createdAt: Instant },
     steps: readonly string[],
   ): Promise<void> {
-    await this.db.transaction().execute(async (tx) => {
-      await tx
-        .insertInto('job')
-        .values({
-          id: job.id,
-          kind: job.kind,
-          title: job.title,
-          subject: job.subject,
-          state: 'waiting',
-          input_json: JSON.stringify(job.input),
-          error: null,
-          cancel: 0,
-          pause: 0,
-          created_ms: job.createdAt,
-          ended_ms: null,
-        })
-        .execute();
-      const rows = steps.map((title, number) => ({
-        job_id: job.id,
-        number,
-        title,
+    await this.db
+      .insertInto('job')
+      .values({
+        id: job.id,
+        kind: job.kind,
+        title: job.title,
+        subject: job.subject,
         state: 'waiting',
-        progress: 0,
-        started_ms: null,
+        input_json: JSON.stringify(job.input),
+        error: null,
+        cancel: 0,
+        pause: 0,
+        created_ms: job.createdAt,
         ended_ms: null,
-      }));
-      if (rows.length > 0) await tx.insertInto('job_step').values(rows).execute();
-    });
+      })
+      .execute();
+    const rows = steps.map((title, number) => ({
+      job_id: job.id,
+      number,
+      title,
+      state: 'waiting',
+      progress: 0,
+      started_ms: null,
+      ended_ms: null,
+    }));
+    // SQLite takes about 32,000 values in a statement.
+    for (let i = 0; i < rows.length; i += 1000)
+      await this.db
+        .insertInto('job_step')
+        .values(rows.slice(i, i + 1000))
+        .execute();
   }
 
   get(id: string): Promise<JobRow | undefined> {
@@ -118,11 +122,17 @@ export class JobStore {
   }
 
   async reopen(id: string): Promise<void> {
-    await this.db
-      .updateTable('job')
-      .set({ state: 'waiting', error: null, cancel: 0, pause: 0, ended_ms: null })
-      .where('id', '=', id)
-      .execute();
+    await this.db.transaction().execute(async (tx) => {
+      await new JobStore(tx).reopenSteps(id);
+      await tx
+        .updateTable('job')
+        .set({ state: 'waiting', error: null, cancel: 0, pause: 0, ended_ms: null })
+        .where('id', '=', id)
+        .execute();
+    });
+  }
+
+  private async reopenSteps(id: string): Promise<void> {
     await this.db
       .updateTable('job_step')
       .set({ state: 'waiting' })
@@ -187,9 +197,10 @@ export class JobStore {
       .execute();
     const ended = (row: JobRow) => row.state === 'failed' || row.state === 'cancelled';
     const goesOn = (row: JobRow) =>
-      row.state === 'failed' ||
-      row.state === 'paused' ||
-      (row.state === 'cancelled' && !may(row.kind).cleansUp);
+      row.undone === 0 &&
+      (row.state === 'failed' ||
+        row.state === 'paused' ||
+        (row.state === 'cancelled' && !may(row.kind).cleansUp));
     return rows.map((row) => ({
       id: row.id,
       kind: row.kind,
@@ -200,7 +211,7 @@ export class JobStore {
       createdAt: row.created_ms,
       endedAt: row.ended_ms,
       canGoOn: goesOn(row),
-      canUndo: ended(row) && may(row.kind).undo,
+      canUndo: ended(row) && row.undone === 0 && may(row.kind).undo,
       canPause: may(row.kind).pause && UNFINISHED.includes(row.state),
       pausing: row.pause === 1 && UNFINISHED.includes(row.state),
       steps: steps

@@ -1,4 +1,5 @@
-import { sql, type Migration } from 'kysely';
+import { machineName } from '@vatline/core/image/machine-name';
+import { sql, type Kysely, type Migration } from 'kysely';
 
 const statements = [
   // Single values of the application, such as what proves that the sealing key is the right one.
@@ -6,10 +7,35 @@ const statements = [
   // Whether a host holds exactly its blend; not so from a failure in the middle of its work until it is done.
   `alter table host add column contents_known integer not null default 1 check (contents_known in (0, 1))`,
   `update host set contents_known = 0 where state = 'failed'`,
+  // Names and room of hosts that are being made: who asks first has them.
+  `create table host_reserved (name text primary key, pool_id text not null references pool (id), site text not null,
+    datastore text not null, cores integer not null, bytes integer not null) strict, without rowid`,
+  `create index host_reserved_by_pool on host_reserved (pool_id)`,
+  // Whether what a job made was taken back, so that it cannot be gone on with.
+  `alter table job add column undone integer not null default 0 check (undone in (0, 1))`,
+  // The computer name of a line's build machine, no two the same.
+  `alter table image_line add column machine_name text not null default ''`,
 ];
 
 export const safeGround: Migration = {
   async up(db) {
     for (const statement of statements) await sql.raw(statement).execute(db);
+    await nameMachines(db as Kysely<LineTable>);
+    await sql.raw(`create unique index image_line_machine on image_line (machine_name)`).execute(db);
   },
 };
+
+interface LineTable {
+  image_line: { id: string; name: string; machine_name: string; created_ms: number };
+}
+
+/** The oldest line keeps the plain name, which its machine has. */
+async function nameMachines(db: Kysely<LineTable>): Promise<void> {
+  const taken = new Set<string>();
+  const lines = await db.selectFrom('image_line').select(['id', 'name']).orderBy('created_ms').execute();
+  for (const { id, name } of lines) {
+    const machine_name = machineName(name, taken);
+    taken.add(machine_name);
+    await db.updateTable('image_line').set({ machine_name }).where('id', '=', id).execute();
+  }
+}
