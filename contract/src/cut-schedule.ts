@@ -1,6 +1,6 @@
 /** Cuts that run by themselves, and the rollouts that follow them. */
 import { z } from 'zod';
-import { done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
+import { basedOn, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
 import { windowSchema } from './plan-file.ts';
 
 /** A rollout that follows a cut: it begins with its first window after the ones before it are done. */
@@ -49,6 +49,8 @@ export const followUpSchema = z.object({
 /** A schedule with what it did last and will do next. */
 export const keptScheduleSchema = z.object({
   schedule: cutScheduleSchema.nullable(),
+  /** 0 while there is none. */
+  revision: z.number(),
   nextAt: z.array(instant),
   lastAt: instant.nullable(),
   lastOutcome: z.string(),
@@ -69,7 +71,7 @@ export const cutScheduleEndpoints = {
     path: '/lines/:id/schedule',
     summary: 'Cut a line by a schedule',
     params: idParams,
-    body: cutScheduleSchema,
+    body: cutScheduleSchema.extend({ basedOn }),
     response: keptScheduleSchema,
   }),
   drop: endpoint({

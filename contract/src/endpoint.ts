@@ -45,6 +45,11 @@ export function endpoint<
   };
 }
 
+/** The revision that a change was made from; 0 for something new. */
+export const basedOn = z.number().int().min(0).max(1e9);
+/** What a change was kept as. */
+export const keptAs = z.strictObject({ revision: z.number() });
+
 export const idParams = z.strictObject({ id: z.string() });
 /** Instants travel as UTC milliseconds, sizes as bytes, shares as fractions. */
 export const instant = z.number();

@@ -1,7 +1,7 @@
 /** Installed delivery: what is installed on hosts by their agents, on which, and what came of it. */
 import { z } from 'zod';
 import { architectures, exitMeanings, restartBehaviours } from '@vatline/core/installed/installation';
-import { bytes, done, endpoint, idParams, instant, text } from './endpoint.ts';
+import { basedOn, bytes, done, endpoint, idParams, instant, keptAs, text } from './endpoint.ts';
 import { jobSchema } from './job.ts';
 
 const name = text.max(200);
@@ -75,6 +75,7 @@ export const installationRowSchema = z.object({
   /** The archive of its source folder; null before one was given. */
   archive: z.object({ digest: z.string(), bytes, files: z.number() }).nullable(),
   createdAt: instant,
+  revision: z.number(),
   /** Hosts by what came of it; empty before it was begun. */
   counts: z.partialRecord(z.enum(reportStates), z.number()),
   activeJob: jobSchema.nullable(),
@@ -132,8 +133,8 @@ export const installationEndpoints = {
     path: '/installations/:id',
     summary: 'Keep an installation as it is; what is wrong with it is told when it is begun',
     params: idParams,
-    body: installationSchema,
-    response: done,
+    body: installationSchema.extend({ basedOn }),
+    response: keptAs,
   }),
   remove: endpoint({
     method: 'delete',

@@ -1,7 +1,7 @@
 /** Option sheets: suites with their options, rules and templates, and the sheets that were filled. */
 import { z } from 'zod';
 import { optionKinds } from '@vatline/core/option-sheet/suite';
-import { done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
+import { basedOn, done, endpoint, filled, idParams, instant, text, keptAs } from './endpoint.ts';
 
 export const optionValueSchema = z.union([
   z.string().max(2000),
@@ -61,11 +61,13 @@ export type OptionSuiteInput = z.infer<typeof optionSuiteSchema>;
 export const keptSuiteSchema = z.object({
   id: z.string(),
   suite: optionSuiteSchema,
+  revision: z.number(),
   sheets: z.array(
     z.object({
       name: z.string(),
       values: sheetValuesSchema,
       changedAt: instant,
+      revision: z.number(),
       /** What is wrong with it by the suite as it is now. */
       faults: z.array(z.object({ path: z.string(), message: z.string() })),
     }),
@@ -94,8 +96,8 @@ export const optionSheetEndpoints = {
     path: '/option-suites/:id',
     summary: 'Change the declaration of a suite; its sheets stay as they are and are checked anew',
     params: idParams,
-    body: optionSuiteSchema,
-    response: done,
+    body: optionSuiteSchema.extend({ basedOn }),
+    response: keptAs,
   }),
   remove: endpoint({
     method: 'delete',
@@ -109,8 +111,8 @@ export const optionSheetEndpoints = {
     path: '/option-suites/:id/sheets/:name',
     summary: 'Keep a filled sheet, a new one under a new name',
     params: sheetParams,
-    body: z.strictObject({ values: sheetValuesSchema }),
-    response: done,
+    body: z.strictObject({ values: sheetValuesSchema, basedOn }),
+    response: keptAs,
   }),
   removeSheet: endpoint({
     method: 'delete',

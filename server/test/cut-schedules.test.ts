@@ -68,7 +68,10 @@ describe('a weekly cut with a pilot first', () => {
       follow(pools['pilot'] ?? '', '02:00', '03:30'),
       follow(pools['records'] ?? '', '03:30', '05:00'),
     ];
-    const answer = await server.send<KeptSchedule>('put', `/lines/${lineId}/schedule`, weekly(rollouts));
+    const answer = await server.send<KeptSchedule>('put', `/lines/${lineId}/schedule`, {
+      ...weekly(rollouts),
+      basedOn: 0,
+    });
     expect(answer.nextAt.map(wall)).toEqual(['27 02:00', '3 02:00', '10 02:00']);
   });
 
@@ -213,14 +216,18 @@ describe('a schedule that cannot be kept', () => {
       ['rollouts.0.poolId', 'rollouts.0.window.end'],
     ],
   ])('%s is refused at its field', async (_what, change, paths) => {
-    const refused = await server.refused('put', `/lines/${lineId}/schedule`, { ...weekly(), ...change });
+    const refused = await server.refused('put', `/lines/${lineId}/schedule`, {
+      ...weekly(),
+      ...change,
+      basedOn: 0,
+    });
     expect([refused.status, refused.paths]).toEqual([422, paths]);
     expect((await server.get<KeptSchedule>(`/lines/${lineId}/schedule`)).schedule).toBeNull();
   });
 
   it('waits while the line is busy, then builds and cuts a first version and runs the machine again', async () => {
     const schedule = { ...weekly(), rule: 'FREQ=DAILY', at: '09:00', leaveRunning: true };
-    await server.send('put', `/lines/${lineId}/schedule`, schedule);
+    await server.send('put', `/lines/${lineId}/schedule`, { ...schedule, basedOn: 0 });
     await server.advance(55);
     const { jobId } = await server.send<{ jobId: string }>('post', `/lines/${lineId}/builds`);
     await server.untilEnded(jobId);

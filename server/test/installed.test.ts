@@ -27,7 +27,7 @@ const row = async (id: string) => {
 async function create(installer: string, change: Partial<InstallationInput>): Promise<string> {
   const { id } = await server.send<{ id: string }>('post', '/installations', { installer });
   const { installation } = await row(id);
-  await server.send('put', `/installations/${id}`, { ...installation, ...change });
+  await server.send('put', `/installations/${id}`, { ...installation, ...change, basedOn: 1 });
   return id;
 }
 const forecast = async (id: string) =>
@@ -156,6 +156,7 @@ describe('an installation', () => {
     await server.send('put', `/installations/${runtime}`, {
       ...(await row(runtime)).installation,
       ...circle,
+      basedOn: (await row(runtime)).revision,
     });
     const refused = await server.refused('post', `/installations/${stats}/begin`);
     expect(refused.faults).toEqual([

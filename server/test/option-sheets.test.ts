@@ -26,12 +26,16 @@ describe('a suite', () => {
   });
 
   it('takes sheets that fit, and refuses others at their options', async () => {
-    await server.send('put', `/option-suites/${id}/sheets/Branch%20desks`, { values: desks?.values });
+    await server.send('put', `/option-suites/${id}/sheets/Branch%20desks`, {
+      values: desks?.values,
+      basedOn: 0,
+    });
     expect((await kept())?.sheets).toMatchObject([
       { name: 'Branch desks', values: desks?.values, faults: [] },
     ]);
     const refused = await server.refused('put', `/option-suites/${id}/sheets/Other`, {
       values: { ...desks?.values, edition: 'Gold', channel: 'Preview' },
+      basedOn: 0,
     });
     expect(refused.paths).toEqual(['values.edition', 'values.shared']);
     expect((await kept())?.sheets).toHaveLength(1);
@@ -40,7 +44,7 @@ describe('a suite', () => {
   it('changed, its sheets stay and say what does not fit any more', async () => {
     const [edition, ...others] = brackenote.options;
     const options = [{ ...edition, choices: ['Standard', 'Viewer'] }, ...others];
-    await server.send('put', `/option-suites/${id}`, { ...brackenote, options });
+    await server.send('put', `/option-suites/${id}`, { ...brackenote, options, basedOn: 1 });
     expect((await kept())?.sheets[0]).toMatchObject({
       values: desks?.values,
       faults: [{ path: 'edition', message: 'cannot be “Complete”; choose one of Standard, Viewer' }],

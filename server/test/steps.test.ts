@@ -10,7 +10,7 @@ beforeAll(async () => {
   server = await TestServer.open();
   await server.send('put', '/fragments/Shared%20start', { steps: sharedStart, basedOn: 0 });
   suiteId = (await server.send<{ id: string }>('post', '/option-suites', officeSuite)).id;
-  await server.send('put', `/option-suites/${suiteId}/sheets/Desks`, { values: desksSheet });
+  await server.send('put', `/option-suites/${suiteId}/sheets/Desks`, { values: desksSheet, basedOn: 0 });
 });
 afterAll(() => server.close());
 
@@ -42,7 +42,10 @@ async function built(name: string, steps: readonly Step[]) {
 
 describe('a step by an option sheet', () => {
   it('is not run by another sheet than the recipe took', async () => {
-    await server.send('put', `/option-suites/${suiteId}/sheets/Maps`, { values: { edition: 'Small' } });
+    await server.send('put', `/option-suites/${suiteId}/sheets/Maps`, {
+      values: { edition: 'Small' },
+      basedOn: 0,
+    });
     const start = everyKind.filter((step) => ['operating system', 'restart'].includes(step.kind));
     const office = everyKind.find((step) => step.kind === 'application by option sheet');
     const { job } = await built('Changed sheet', [

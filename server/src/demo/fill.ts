@@ -73,7 +73,7 @@ async function fill(
   await fillPackages(parts, estate, stores, made, start, say);
   for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);
   const suiteId = await addSuite(parts, brackenote);
-  for (const sheet of brackenoteSheets) await keepSheet(parts, suiteId, sheet.name, sheet.values);
+  for (const sheet of brackenoteSheets) await keepSheet(parts, suiteId, sheet.name, sheet.values, 0);
   await fillInstallations(parts, estate, stores.installations);
   await estate.seedDrift('WCL-DS-007', drift);
   await fillAssignments(parts, made);

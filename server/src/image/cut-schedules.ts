@@ -15,6 +15,7 @@ import { fromJson } from '../platform/database.ts';
 import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
+import { refuseStale } from '../platform/stale.ts';
 import type { FollowUps } from '../rollout/follow-ups.ts';
 import { backToCheckpoint, buildSteps, nextBuild, type BuildInput } from './build-job.ts';
 import { cutInput, cutSteps, dropCopy, type CutInput } from './cut-job.ts';
@@ -51,11 +52,12 @@ export class CutSchedules {
     await this.store.line(lineId);
     const row = await this.row(lineId);
     const followUps = await this.followUps.ofLine(lineId, 20);
-    if (!row) return { schedule: null, nextAt: [], lastAt: null, lastOutcome: '', followUps };
+    if (!row) return { schedule: null, revision: 0, nextAt: [], lastAt: null, lastOutcome: '', followUps };
     const schedule = fromJson<CutScheduleRequest>(row.schedule_json);
     const next = nextOccurrences(schedule, Math.max(row.after_ms, this.now), SHOWN);
     return {
       schedule,
+      revision: row.revision,
       nextAt: next.ok ? next.value : [],
       lastAt: row.last_ms,
       lastOutcome: row.last_outcome,
@@ -72,16 +74,26 @@ export class CutSchedules {
     }));
   }
 
-  async keep(lineId: string, schedule: CutScheduleRequest): Promise<KeptSchedule> {
+  /** Throws a conflict when somebody kept another schedule meanwhile. */
+  async keep(lineId: string, schedule: CutScheduleRequest, basedOn: number): Promise<KeptSchedule> {
     const line = await this.store.line(lineId);
     const faults = await this.faults(line, schedule);
     if (faults.length > 0) throw invalid(faults);
     const schedule_json = JSON.stringify(schedule);
-    await this.parts.db
-      .insertInto('cut_schedule')
-      .values({ line_id: lineId, schedule_json, after_ms: this.now, last_ms: null, last_outcome: '' })
-      .onConflict((c) => c.column('line_id').doUpdateSet({ schedule_json, after_ms: this.now }))
-      .execute();
+    const change = { schedule_json, after_ms: this.now, revision: basedOn + 1 };
+    await this.parts.db.transaction().execute(async (tx) => {
+      const kept = await tx
+        .selectFrom('cut_schedule')
+        .select('revision')
+        .where('line_id', '=', lineId)
+        .executeTakeFirst();
+      refuseStale('schedule', line.name, kept?.revision ?? 0, basedOn);
+      await tx
+        .insertInto('cut_schedule')
+        .values({ line_id: lineId, ...change, last_ms: null, last_outcome: '' })
+        .onConflict((c) => c.column('line_id').doUpdateSet(change))
+        .execute();
+    });
     await this.note(line, 'is cut by a schedule from now on');
     await this.arm(lineId);
     return this.get(lineId);

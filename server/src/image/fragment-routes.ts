@@ -4,7 +4,8 @@ import { fragmentEndpoints, type Fragment } from '@vatline/contract/fragment';
 import { fragmentFaults, fragmentUses, newestRevision } from '@vatline/core/image/fragments';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, invalid } from '../platform/problem.ts';
+import { invalid } from '../platform/problem.ts';
+import { refuseStale } from '../platform/stale.ts';
 import { addFragmentRevision, fragmentRevisions } from './fragment-store.ts';
 import type { ImageStore } from './store.ts';
 
@@ -22,18 +23,11 @@ export function fragmentRoutes(router: Router, parts: Parts, store: ImageStore):
 
   serve(router, fragmentEndpoints.keep, async ({ params: { name }, body: { steps, note, basedOn } }) => {
     const library = await store.library();
-    const newest = newestRevision(library, name);
-    if (basedOn !== newest)
-      throw conflict(
-        basedOn === 0
-          ? `There is a fragment named ${name} already`
-          : `Revision ${newest} of ${name} was kept meanwhile; this change is based on ${basedOn}`,
-        basedOn === 0 ? 'name' : 'basedOn',
-      );
+    refuseStale('fragment', name, newestRevision(library, name), basedOn);
     const faults = fragmentFaults(name, steps, library);
     if (faults.length > 0) throw invalid(faults);
     const at = parts.estate.clock.now();
-    const revision = await addFragmentRevision(parts.db, { name, steps, note, at });
+    const revision = await addFragmentRevision(parts.db, { name, steps, note, at }, basedOn);
     await parts.journal.note({
       at,
       kind: 'image',

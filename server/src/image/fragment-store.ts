@@ -2,6 +2,7 @@
 import { fragmentKey, newestRevision, type FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Step } from '@vatline/core/image/recipe';
 import { fromJson, type Db } from '../platform/database.ts';
+import { refuseStale } from '../platform/stale.ts';
 
 export async function fragmentLibrary(db: Db): Promise<FragmentLibrary> {
   const rows = await db.selectFrom('fragment_revision').select(['name', 'revision', 'steps_json']).execute();
@@ -38,21 +39,29 @@ export async function fragmentRevisions(db: Db): Promise<FragmentRevisionRow[]> 
   }));
 }
 
-/** Keeps the next revision of a fragment, its first when there is none; gives its number. */
+/**
+ * Keeps the next revision of a fragment, its first when there is none; gives its number. Throws a
+ * conflict when it is not the next one after what the change is based on.
+ */
 export async function addFragmentRevision(
   db: Db,
   fragment: { name: string; steps: readonly Step[]; note: string; at: number },
+  basedOn?: number,
 ): Promise<number> {
-  const revision = newestRevision(await fragmentLibrary(db), fragment.name) + 1;
-  await db
-    .insertInto('fragment_revision')
-    .values({
-      name: fragment.name,
-      revision,
-      steps_json: JSON.stringify(fragment.steps),
-      note: fragment.note,
-      created_ms: fragment.at,
-    })
-    .execute();
-  return revision;
+  return db.transaction().execute(async (tx) => {
+    const newest = newestRevision(await fragmentLibrary(tx), fragment.name);
+    refuseStale('fragment', fragment.name, newest, basedOn ?? newest);
+    const revision = newest + 1;
+    await tx
+      .insertInto('fragment_revision')
+      .values({
+        name: fragment.name,
+        revision,
+        steps_json: JSON.stringify(fragment.steps),
+        note: fragment.note,
+        created_ms: fragment.at,
+      })
+      .execute();
+    return revision;
+  });
 }

@@ -7,6 +7,7 @@ import { builtRecipeFaults } from '@vatline/core/image/fragments';
 import { recipeFaults } from '@vatline/core/image/recipe';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
+import { refuseStale } from '../platform/stale.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { nextBuild } from './build-job.ts';
 import type { CutSchedules } from './cut-schedules.ts';
@@ -35,16 +36,11 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
 
   serve(router, imageEndpoints.saveRecipe, async ({ params, body }) => {
     const line = await store.line(params.id);
-    if (body.basedOn !== line.recipe_revision) {
-      throw conflict(
-        `Revision ${line.recipe_revision} was kept meanwhile; this change is based on ${body.basedOn}`,
-        'basedOn',
-      );
-    }
+    refuseStale('recipe', line.name, line.recipe_revision, body.basedOn);
     const faults = builtRecipeFaults(body.steps, await store.library());
     if (faults.length > 0) throw invalid(faults);
     const hardware = body.hardware ?? (await store.recipe(line.id, line.recipe_revision)).hardware;
-    const revision = await store.addRevision(line.id, body.steps, hardware, estate.clock.now());
+    const revision = await store.addRevision(line.id, body.steps, hardware, estate.clock.now(), body.basedOn);
     journal.tell('images');
     return { revision };
   });
@@ -179,7 +175,9 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   });
 
   serve(router, cutScheduleEndpoints.get, ({ params }) => schedules.get(params.id));
-  serve(router, cutScheduleEndpoints.keep, ({ params, body }) => schedules.keep(params.id, body));
+  serve(router, cutScheduleEndpoints.keep, ({ params, body: { basedOn, ...schedule } }) =>
+    schedules.keep(params.id, schedule, basedOn),
+  );
   serve(router, cutScheduleEndpoints.drop, async ({ params }) => {
     await schedules.drop(params.id);
     return { done: true as const };

@@ -26,6 +26,7 @@ import { machineFacts, poolsOf } from './line-facts.ts';
 import { hostUse, versionUse } from './version-use.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
+import { refuseStale } from '../platform/stale.ts';
 import type { Tables } from '../platform/tables.ts';
 
 export type LineRow = Selectable<Tables['image_line']>;
@@ -333,28 +334,44 @@ export class ImageStore {
     return id;
   }
 
-  /** Keeps a new revision of the recipe. */
-  async addRevision(lineId: string, steps: readonly Step[], hardware: Hardware, at: number): Promise<number> {
+  /**
+   * Keeps a new revision of the recipe. Throws a conflict when it is no longer the next one after
+   * what the change is based on.
+   */
+  async addRevision(
+    lineId: string,
+    steps: readonly Step[],
+    hardware: Hardware,
+    at: number,
+    basedOn?: number,
+  ): Promise<number> {
     const line = await this.line(lineId);
-    const revision = line.recipe_revision + 1;
-    await this.db.transaction().execute(async (tx) => {
+    return this.db.transaction().execute(async (tx) => {
+      const { recipe_revision: kept } = await tx
+        .selectFrom('image_line')
+        .select('recipe_revision')
+        .where('id', '=', lineId)
+        .executeTakeFirstOrThrow();
+      refuseStale('recipe', line.name, kept, basedOn ?? kept);
+      const revision = kept + 1;
+      const hardware_json = JSON.stringify(hardware);
       await tx
         .insertInto('recipe')
         .values({
           line_id: lineId,
           revision,
           steps_json: JSON.stringify(steps),
-          hardware_json: JSON.stringify(hardware),
+          hardware_json,
           created_ms: at,
         })
         .execute();
       await tx
         .updateTable('image_line')
-        .set({ recipe_revision: revision, hardware_json: JSON.stringify(hardware) })
+        .set({ recipe_revision: revision, hardware_json })
         .where('id', '=', lineId)
         .execute();
+      return revision;
     });
-    return revision;
   }
 
   /** Records a captured image as the next version of its line. */

@@ -77,9 +77,10 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
 
   serve(router, installationEndpoints.keep, async ({ params, body }) => {
     await refuseAtWork(parts, params.id);
-    await store.keep(params.id, body);
+    const { basedOn, ...installation } = body;
+    const revision = await store.keep(params.id, installation, basedOn);
     journal.tell('packages');
-    return { done: true as const };
+    return { revision };
   });
 
   serve(router, installationEndpoints.remove, async ({ params }) => {

@@ -11,6 +11,7 @@ import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
+import { refuseStale } from '../platform/stale.ts';
 import type { Tables } from '../platform/tables.ts';
 
 /** SQLite takes about 32,000 values in a statement. */
@@ -66,6 +67,7 @@ export class InstallationStore {
           ? null
           : { digest: row.archive_digest, bytes: row.archive_bytes ?? 0, files: row.archive_files ?? 0 },
       createdAt: row.created_ms,
+      revision: row.revision,
       counts: Object.fromEntries(
         counts.filter((one) => one.installation_id === row.id).map((one) => [one.state, one.hosts]),
       ),
@@ -91,14 +93,25 @@ export class InstallationStore {
     return id;
   }
 
-  async keep(id: string, installation: Installation): Promise<void> {
-    await this.row(id);
+  /** Keeps a change; gives its revision. Throws a conflict when somebody kept another one meanwhile. */
+  async keep(id: string, installation: Installation, basedOn: number): Promise<number> {
     const { name, version } = installation;
-    await this.parts.db
-      .updateTable('installation')
-      .set({ name, version, installation_json: JSON.stringify(installation) })
-      .where('id', '=', id)
-      .execute();
+    return this.parts.db.transaction().execute(async (tx) => {
+      const row = await tx
+        .selectFrom('installation')
+        .select('revision')
+        .where('id', '=', id)
+        .executeTakeFirst();
+      if (!row) throw notFound('such installation');
+      refuseStale('installation', name || 'without a name', row.revision, basedOn);
+      const revision = basedOn + 1;
+      await tx
+        .updateTable('installation')
+        .set({ name, version, installation_json: JSON.stringify(installation), revision })
+        .where('id', '=', id)
+        .execute();
+      return revision;
+    });
   }
 
   async remove(id: string): Promise<void> {

@@ -6,7 +6,7 @@ import { sheetFaults } from '@vatline/core/option-sheet/suite';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
-import { addSuite, keepSheet, keptSuites, suiteOf } from './store.ts';
+import { addSuite, changeSuite, keepSheet, keptSuites, suiteOf } from './store.ts';
 
 export function optionSheetRoutes(router: Router, parts: Parts): void {
   const { db, journal, estate } = parts;
@@ -21,21 +21,19 @@ export function optionSheetRoutes(router: Router, parts: Parts): void {
   });
 
   serve(router, optionSheetEndpoints.change, async ({ params, body }) => {
-    await suiteOf(db, params.id);
-    refuseFaulty(body);
-    await db
-      .updateTable('option_suite')
-      .set({ name: body.name, suite_json: JSON.stringify(body) })
-      .where('id', '=', params.id)
-      .execute();
+    const { basedOn, ...suite } = body;
+    refuseFaulty(suite);
+    const revision = await changeSuite(db, params.id, suite, basedOn);
     journal.tell('packages');
-    return { done: true as const };
+    return { revision };
   });
 
   serve(router, optionSheetEndpoints.remove, async ({ params }) => {
     await suiteOf(db, params.id);
-    await db.deleteFrom('option_sheet').where('suite_id', '=', params.id).execute();
-    await db.deleteFrom('option_suite').where('id', '=', params.id).execute();
+    await db.transaction().execute(async (tx) => {
+      await tx.deleteFrom('option_sheet').where('suite_id', '=', params.id).execute();
+      await tx.deleteFrom('option_suite').where('id', '=', params.id).execute();
+    });
     journal.tell('packages');
     return { done: true as const };
   });
@@ -45,7 +43,7 @@ export function optionSheetRoutes(router: Router, parts: Parts): void {
     const faults = sheetFaults(suite, body.values);
     if (faults.length > 0)
       throw invalid(faults.map(({ path, message }) => ({ path: `values.${path}`, message })));
-    await keepSheet(parts, params.id, params.name, body.values);
+    const revision = await keepSheet(parts, params.id, params.name, body.values, body.basedOn);
     await journal.note({
       at: estate.clock.now(),
       kind: 'packages',
@@ -54,7 +52,7 @@ export function optionSheetRoutes(router: Router, parts: Parts): void {
       link: `/packages/options/${params.id}/${encodeURIComponent(params.name)}`,
     });
     journal.tell('packages');
-    return { done: true as const };
+    return { revision };
   });
 
   serve(router, optionSheetEndpoints.removeSheet, async ({ params }) => {

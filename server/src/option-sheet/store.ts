@@ -6,6 +6,7 @@ import { fromJson, type Db } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
+import { refuseStale } from '../platform/stale.ts';
 
 export async function suiteOf(db: Db, id: string): Promise<OptionSuite> {
   const row = await db
@@ -25,12 +26,13 @@ export async function keptSuites(db: Db): Promise<KeptSuite[]> {
     return {
       id: row.id,
       suite,
+      revision: row.revision,
       sheets: sheets
         .filter((sheet) => sheet.suite_id === row.id)
         .map((sheet) => {
           const values = fromJson<KeptSuite['sheets'][number]['values']>(sheet.values_json);
           const faults = sheetFaults(suite as OptionSuite, values).map((fault) => ({ ...fault }));
-          return { name: sheet.name, values, changedAt: sheet.changed_ms, faults };
+          return { name: sheet.name, values, changedAt: sheet.changed_ms, revision: sheet.revision, faults };
         }),
     };
   });
@@ -48,23 +50,62 @@ export async function addSuite(
   return id;
 }
 
+/** Keeps a change of a suite; gives its revision. Throws a conflict when somebody kept another one meanwhile. */
+export async function changeSuite(
+  db: Db,
+  id: string,
+  suite: OptionSuiteInput,
+  basedOn: number,
+): Promise<number> {
+  return db.transaction().execute(async (tx) => {
+    const row = await tx
+      .selectFrom('option_suite')
+      .select('revision')
+      .where('id', '=', id)
+      .executeTakeFirst();
+    if (!row) throw notFound('such suite');
+    refuseStale('suite', suite.name, row.revision, basedOn);
+    const revision = basedOn + 1;
+    await tx
+      .updateTable('option_suite')
+      .set({ name: suite.name, suite_json: JSON.stringify(suite), revision })
+      .where('id', '=', id)
+      .execute();
+    return revision;
+  });
+}
+
+/** Keeps a sheet, a new one where `basedOn` is 0; the same conflict. */
 export async function keepSheet(
   { db, estate }: Pick<Parts, 'db' | 'estate'>,
   suiteId: string,
   name: string,
   values: SheetValues,
-): Promise<void> {
+  basedOn: number,
+): Promise<number> {
+  const revision = basedOn + 1;
   const row = {
     suite_id: suiteId,
     name,
     values_json: JSON.stringify(values),
     changed_ms: estate.clock.now(),
+    revision,
   };
-  await db
-    .insertInto('option_sheet')
-    .values(row)
-    .onConflict((c) => c.columns(['suite_id', 'name']).doUpdateSet(row))
-    .execute();
+  await db.transaction().execute(async (tx) => {
+    const kept = await tx
+      .selectFrom('option_sheet')
+      .select('revision')
+      .where('suite_id', '=', suiteId)
+      .where('name', '=', name)
+      .executeTakeFirst();
+    refuseStale('sheet', name, kept?.revision ?? 0, basedOn);
+    await tx
+      .insertInto('option_sheet')
+      .values(row)
+      .onConflict((c) => c.columns(['suite_id', 'name']).doUpdateSet(row))
+      .execute();
+  });
+  return revision;
 }
 
 /** All sheets as recipes refer to them. */

@@ -11,7 +11,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { captureFiles } from './capture-files.ts';
 import { judgingOf } from './judging.ts';
-import { addRuleRevision, newestRuleRevision, ruleRevision, ruleSets } from './rule-sets.ts';
+import { addRuleRevision, ruleRevision, ruleSets } from './rule-sets.ts';
 import type { PackageStore } from './store.ts';
 import { captureWork } from './work.ts';
 
@@ -28,16 +28,8 @@ export function ruleRoutes(router: Router, parts: Parts, store: PackageStore): v
 
   serve(router, noiseRuleEndpoints.keep, async ({ params: { name }, body }) => {
     const rules = checked(body.rules);
-    const newest = await newestRuleRevision(db, name);
-    if (body.basedOn !== newest)
-      throw conflict(
-        body.basedOn === 0
-          ? `There is a rule set named ${name} already`
-          : `Revision ${newest} of ${name} was kept meanwhile; this change is based on ${body.basedOn}`,
-        body.basedOn === 0 ? 'name' : 'basedOn',
-      );
     const at = estate.clock.now();
-    const revision = await addRuleRevision(db, { name, rules, note: body.note, at });
+    const revision = await addRuleRevision(db, { name, rules, note: body.note, at }, body.basedOn);
     await journal.note({
       at,
       kind: 'packages',

@@ -4,6 +4,7 @@ import { plain } from '@vatline/contract/rule-file';
 import type { NoiseRule } from '@vatline/core/package/noise';
 import { fromJson, type Db } from '../platform/database.ts';
 import { notFound } from '../platform/problem.ts';
+import { refuseStale } from '../platform/stale.ts';
 
 /** What new captures are judged by, where there is such a set. */
 export const USUAL_RULES = 'House rules';
@@ -30,22 +31,28 @@ export async function newestRuleRevision(db: Db, name: string): Promise<number> 
   return row?.revision ?? 0;
 }
 
+/** Keeps the next revision. Throws a conflict when it is not the next one after what the change is based on. */
 export async function addRuleRevision(
   db: Db,
   set: { name: string; rules: readonly NoiseRule[]; note: string; at: number },
+  basedOn?: number,
 ): Promise<number> {
-  const revision = (await newestRuleRevision(db, set.name)) + 1;
-  await db
-    .insertInto('rule_set_revision')
-    .values({
-      name: set.name,
-      revision,
-      rules_json: JSON.stringify(set.rules.map(plain)),
-      note: set.note,
-      created_ms: set.at,
-    })
-    .execute();
-  return revision;
+  return db.transaction().execute(async (tx) => {
+    const newest = await newestRuleRevision(tx, set.name);
+    refuseStale('rule set', set.name, newest, basedOn ?? newest);
+    const revision = newest + 1;
+    await tx
+      .insertInto('rule_set_revision')
+      .values({
+        name: set.name,
+        revision,
+        rules_json: JSON.stringify(set.rules.map(plain)),
+        note: set.note,
+        created_ms: set.at,
+      })
+      .execute();
+    return revision;
+  });
 }
 
 export async function ruleSets(db: Db): Promise<RuleSet[]> {

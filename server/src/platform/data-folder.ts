@@ -125,6 +125,7 @@ function lockOf(path: string): Sqlite.Database {
     if ((error as { code?: string }).code !== 'SQLITE_BUSY') throw error;
     throw new Error(
       `another Vat Line${pidIn(path)} works in ${path}; stop it, or name another folder with VATLINE_DATA`,
+      { cause: error },
     );
   }
 }

@@ -140,6 +140,7 @@ export interface Tables {
     after_ms: number;
     last_ms: number | null;
     last_outcome: string;
+    revision: Generated<number>;
   };
   follow_up: {
     id: string;
@@ -232,6 +233,7 @@ export interface Tables {
     archive_bytes: number | null;
     archive_files: number | null;
     created_ms: number;
+    revision: Generated<number>;
   };
   install_report: {
     installation_id: string;
@@ -243,8 +245,20 @@ export interface Tables {
     at_ms: number;
   };
   bulk_row: { job_id: string; number: number; what: string; state: string; result: string };
-  option_suite: { id: string; name: string; suite_json: string; created_ms: number };
-  option_sheet: { suite_id: string; name: string; values_json: string; changed_ms: number };
+  option_suite: {
+    id: string;
+    name: string;
+    suite_json: string;
+    created_ms: number;
+    revision: Generated<number>;
+  };
+  option_sheet: {
+    suite_id: string;
+    name: string;
+    values_json: string;
+    changed_ms: number;
+    revision: Generated<number>;
+  };
   rule_set_revision: {
     name: string;
     revision: number;

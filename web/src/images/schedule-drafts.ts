@@ -2,14 +2,21 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { CutScheduleRequest } from '@vatline/contract/cut-schedule';
 
-const initialState: Record<string, CutScheduleRequest> = {};
+interface ScheduleDraft {
+  readonly schedule: CutScheduleRequest;
+  /** Revision that it was begun from. */
+  readonly basedOn: number;
+}
+
+const initialState: Record<string, ScheduleDraft> = {};
 
 export const scheduleDrafts = createSlice({
   name: 'scheduleDrafts',
   initialState,
   reducers: {
-    scheduleChanged(state, { payload }: PayloadAction<{ lineId: string; schedule: CutScheduleRequest }>) {
-      return { ...state, [payload.lineId]: payload.schedule };
+    scheduleChanged(state, { payload }: PayloadAction<ScheduleDraft & { readonly lineId: string }>) {
+      const { lineId, ...draft } = payload;
+      return { ...state, [lineId]: draft };
     },
     scheduleDropped(state, { payload }: PayloadAction<string>) {
       const { [payload]: _gone, ...rest } = state;

@@ -10,6 +10,7 @@ import { useEstateTime } from '../shell/clock.ts';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
 import { ProblemNote } from '../parts/field.tsx';
 import { moment, relative, time } from '../parts/format.ts';
+import { KeptMeanwhile } from '../parts/kept-meanwhile.tsx';
 import { ScheduleFields, schedulePaths } from './schedule-fields.tsx';
 import { scheduleChanged, scheduleDropped } from './schedule-drafts.ts';
 
@@ -29,17 +30,23 @@ export function ScheduleTab({ line }: { line: LineDetail }) {
   const { zone } = useEstateTime();
   const draft = useAppSelector((state) => state.scheduleDrafts[line.id]);
   const { data: kept, error: unread } = api.useScheduleQuery({ params: { id: line.id } });
-  const [keep, { error, isLoading }] = api.useKeepScheduleMutation();
+  const [keep, { error, isLoading, reset }] = api.useKeepScheduleMutation();
   const [drop] = api.useDropScheduleMutation();
   if (!kept) return <ProblemNote problem={problemOf(unread)} />;
   const params = { id: line.id };
-  const shown = draft ?? kept.schedule;
-  const change = (schedule: CutScheduleRequest) => dispatch(scheduleChanged({ lineId: line.id, schedule }));
+  const shown = draft?.schedule ?? kept.schedule;
+  const basedOn = draft?.basedOn ?? kept.revision;
+  const change = (schedule: CutScheduleRequest) =>
+    dispatch(scheduleChanged({ lineId: line.id, schedule, basedOn }));
   const problem = problemOf(error);
   const save = async () => {
     if (!draft) return;
-    const result = await keep({ params, body: draft });
+    const result = await keep({ params, body: { ...draft.schedule, basedOn } });
     if (!('error' in result)) dispatch(scheduleDropped(line.id));
+  };
+  const takeKept = () => {
+    dispatch(scheduleDropped(line.id));
+    reset();
   };
   return (
     <div className="schedule">
@@ -62,12 +69,13 @@ export function ScheduleTab({ line }: { line: LineDetail }) {
         </Button>
       )}
       <ProblemNote problem={problem} shown={shown ? schedulePaths(shown) : []} />
+      <KeptMeanwhile problem={problem} onTake={takeKept} />
       {draft && (
         <div className="row">
           <Button type="primary" loading={isLoading} onClick={() => void save()}>
             Keep the schedule
           </Button>
-          <Button onClick={() => dispatch(scheduleDropped(line.id))}>Drop the changes</Button>
+          <Button onClick={takeKept}>Drop the changes</Button>
         </div>
       )}
       {!draft && kept.schedule && (

@@ -14,6 +14,7 @@ import { Field, ProblemNote } from '../parts/field.tsx';
 import { FileButton } from '../parts/file-button.tsx';
 import { plural, size } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
+import { KeptMeanwhile } from '../parts/kept-meanwhile.tsx';
 import { PackagesFoot, usePackageRack } from '../packages/packages-page.tsx';
 import { ForecastAnswer } from './install-forecast.tsx';
 import { InstallReportList } from './install-report.tsx';
@@ -102,14 +103,24 @@ function NewInstallation({ rows }: { rows: readonly InstallationRow[] }) {
 function Bench({ row, rows }: { row: InstallationRow; rows: readonly InstallationRow[] }) {
   const params = { id: row.id };
   const [own, setOwn] = useState<InstallationInput>(row.installation);
+  const [basedOn, setBasedOn] = useState(row.revision);
   const { forecast, problem: unread } = useForecast(row.id, own);
   const [keep, keeping] = api.useKeepInstallationMutation();
   const [begin, beginning] = api.useBeginInstallationMutation();
   const problem = problemOf(beginning.error ?? keeping.error);
   const isChanged = JSON.stringify(own) !== JSON.stringify(row.installation);
+  const save = async () => {
+    const { data } = await keep({ params, body: { ...own, basedOn } });
+    if (data) setBasedOn(data.revision);
+    return data !== undefined;
+  };
   const go = async () => {
-    const kept = await keep({ params, body: own });
-    if (!('error' in kept)) await begin({ params });
+    if (await save()) await begin({ params });
+  };
+  const takeKept = () => {
+    setOwn(row.installation);
+    setBasedOn(row.revision);
+    keeping.reset();
   };
   const faults = [...(forecast?.faults ?? []), ...(unread?.faults ?? []), ...(problem?.faults ?? [])];
   return (
@@ -138,13 +149,17 @@ function Bench({ row, rows }: { row: InstallationRow; rows: readonly Installatio
             Give it to the agents
           </Button>
           {isChanged && (
-            <Button loading={keeping.isLoading} onClick={() => void keep({ params, body: own })}>
+            <Button loading={keeping.isLoading} onClick={() => void save()}>
               Keep the changes
             </Button>
           )}
         </div>
         <Remaining faults={faults} />
-        <ProblemNote problem={problem} shown={faults.map((fault) => fault.path)} />
+        <ProblemNote
+          problem={problem}
+          shown={faults.map((fault) => fault.path).filter((path) => path !== 'basedOn')}
+        />
+        <KeptMeanwhile problem={problem} onTake={takeKept} />
         <TakeAway row={row} isChanged={isChanged} />
         <Delete row={row} />
       </aside>

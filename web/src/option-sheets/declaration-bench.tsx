@@ -9,6 +9,7 @@ import { api, problemOf } from '../shell/api.ts';
 import { CheckedText } from '../parts/checked-text.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { plural } from '../parts/format.ts';
+import { KeptMeanwhile } from '../parts/kept-meanwhile.tsx';
 
 const first: OptionSuiteInput = {
   name: 'A suite',
@@ -36,15 +37,26 @@ export function DeclarationBench({ kept, children }: Props) {
   const navigate = useNavigate();
   const written = writeSuiteFile(kept?.suite ?? first);
   const [text, setText] = useState(written);
+  const [basedOn, setBasedOn] = useState(kept?.revision ?? 0);
   const [create, creating] = api.useCreateOptionSuiteMutation();
   const [change, changing] = api.useChangeOptionSuiteMutation();
   const read = readSuiteFile(text);
   const go = async () => {
     if (!read.ok) return;
-    if (kept) return void change({ params: { id: kept.id }, body: read.value });
+    if (kept) {
+      const { data } = await change({ params: { id: kept.id }, body: { ...read.value, basedOn } });
+      if (data) setBasedOn(data.revision);
+      return;
+    }
     const result = await create({ body: read.value });
     if (result.data) void navigate(`/packages/options/${result.data.id}`);
   };
+  const takeKept = () => {
+    setText(written);
+    setBasedOn(kept?.revision ?? 0);
+    changing.reset();
+  };
+  const problem = problemOf(creating.error ?? changing.error);
   return (
     <section className="work" aria-label="Options and templates">
       <h1 className="answer">
@@ -74,9 +86,10 @@ export function DeclarationBench({ kept, children }: Props) {
             {kept ? 'Keep the declaration' : 'Declare it'}
           </Button>
         )}
-        {kept && text !== written && <Button onClick={() => setText(written)}>Drop the changes</Button>}
+        {kept && text !== written && <Button onClick={takeKept}>Drop the changes</Button>}
       </div>
-      <ProblemNote problem={problemOf(creating.error ?? changing.error)} />
+      <ProblemNote problem={problem} />
+      <KeptMeanwhile problem={problem} onTake={takeKept} />
     </section>
   );
 }

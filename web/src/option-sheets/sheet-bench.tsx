@@ -14,6 +14,7 @@ import {
 } from '@vatline/core/option-sheet/suite';
 import { api, problemOf } from '../shell/api.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
+import { KeptMeanwhile } from '../parts/kept-meanwhile.tsx';
 import { download } from '../parts/download.ts';
 import { plural } from '../parts/format.ts';
 import { OptionField } from './option-field.tsx';
@@ -32,13 +33,21 @@ export function SheetBench({ kept, sheet, children }: Props) {
   const saved = (sheet?.values ?? defaultValues(suite)) as SheetValues;
   const [values, setValues] = useState(saved);
   const [name, setName] = useState(sheet?.name ?? '');
-  const [keep, { error, isLoading }] = api.useKeepOptionSheetMutation();
+  const [basedOn, setBasedOn] = useState(sheet?.revision ?? 0);
+  const [keep, { error, isLoading, reset }] = api.useKeepOptionSheetMutation();
   const [remove] = api.useRemoveOptionSheetMutation();
   const faults = sheetFaults(suite, values);
   const isChanged = JSON.stringify(values) !== JSON.stringify(saved) || !sheet;
   const go = async () => {
-    const result = await keep({ params: { id: kept.id, name }, body: { values } });
-    if (!('error' in result)) void navigate(`/packages/options/${kept.id}/${encodeURIComponent(name)}`);
+    const { data } = await keep({ params: { id: kept.id, name }, body: { values, basedOn } });
+    if (!data) return;
+    setBasedOn(data.revision);
+    void navigate(`/packages/options/${kept.id}/${encodeURIComponent(name)}`);
+  };
+  const takeKept = () => {
+    setValues(saved);
+    setBasedOn(sheet?.revision ?? 0);
+    reset();
   };
   const drop = async () => {
     await remove({ params: { id: kept.id, name } });
@@ -80,7 +89,7 @@ export function SheetBench({ kept, sheet, children }: Props) {
               Keep {name || 'the sheet'}
             </Button>
           )}
-          {isChanged && sheet && <Button onClick={() => setValues(saved)}>Drop the changes</Button>}
+          {isChanged && sheet && <Button onClick={takeKept}>Drop the changes</Button>}
           {sheet && (
             <button type="button" className="plain-button" onClick={() => void drop()}>
               delete this sheet
@@ -88,6 +97,7 @@ export function SheetBench({ kept, sheet, children }: Props) {
           )}
         </div>
         <ProblemNote problem={problemOf(error)} />
+        <KeptMeanwhile problem={problemOf(error)} onTake={takeKept} />
       </section>
       <aside className="evidence" aria-label="What it becomes">
         <Preview suite={suite} values={values} />

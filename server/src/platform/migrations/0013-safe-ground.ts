@@ -13,6 +13,11 @@ const statements = [
   `create index host_reserved_by_pool on host_reserved (pool_id)`,
   // Whether what a job made was taken back, so that it cannot be gone on with.
   `alter table job add column undone integer not null default 0 check (undone in (0, 1))`,
+  // What somebody else kept meanwhile is not overwritten.
+  `alter table option_suite add column revision integer not null default 1`,
+  `alter table option_sheet add column revision integer not null default 1`,
+  `alter table installation add column revision integer not null default 1`,
+  `alter table cut_schedule add column revision integer not null default 1`,
   // The computer name of a line's build machine, no two the same.
   `alter table image_line add column machine_name text not null default ''`,
 ];
