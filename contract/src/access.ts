@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { done, endpoint, idParams, text } from './endpoint.ts';
+import { chosen, done, endpoint, id, idParams, text } from './endpoint.ts';
 
 export const assignmentSchema = z.object({
   id: z.string(),
@@ -44,8 +44,8 @@ export const accessEndpoints = {
     summary: 'Assign a group to the desktop of a pool, or to a package on it',
     body: z.strictObject({
       group: text.min(1, 'choose a group'),
-      poolId: z.string().min(1, 'choose a pool'),
-      packageId: z.string().nullable(),
+      poolId: chosen('a pool'),
+      packageId: id.nullable(),
     }),
     response: assignmentSchema,
   }),

@@ -1,11 +1,11 @@
 /** Many things at once: each row has its own result, and one that fails holds up no other. */
 import { z } from 'zod';
 import { containerFormatSchema } from './manifest.ts';
-import { endpoint, text } from './endpoint.ts';
+import { endpoint, id, text } from './endpoint.ts';
 import { jobSchema } from './job.ts';
 
 const cell = text.min(1, 'is empty').max(300);
-const versionIds = z.array(z.string()).min(1, 'choose at least one').max(5_000);
+const versionIds = z.array(id).min(1, 'choose at least one').max(5_000);
 
 export const bulkRequestSchema = z.discriminatedUnion('action', [
   /** Captures each installer and builds a draft of what was guessed. */

@@ -1,6 +1,7 @@
 /** Captures: what an installer changed, how it is judged, and the package that is made of it. */
 import { z } from 'zod';
-import { bytes, done, endpoint, idParams, instant, text } from './endpoint.ts';
+import { bytes, done, endpoint, idParams, instant, path, text } from './endpoint.ts';
+import { containerFormats } from '@vatline/core/container/formats';
 import { jobSchema } from './job.ts';
 import { containerFormatSchema, entryPointSchema, entrySchema, manifestSchema } from './manifest.ts';
 
@@ -73,12 +74,12 @@ export const draftSchema = z.object({
   /** May lack what a package needs; it is checked when the package is built. */
   manifest: z.looseObject({}),
   /** Paths of the manifest whose guesses somebody looked at. */
-  confirmed: z.array(z.string()),
+  confirmed: z.array(text).max(500),
   updatersOff: z.boolean(),
 });
 export type CaptureDraft = z.infer<typeof draftSchema>;
 
-const rulesSchema = z.strictObject({ name: z.string(), revision: z.number().int().min(1) });
+const rulesSchema = z.strictObject({ name: text, revision: z.number().int().min(1).max(1e9) });
 
 export const captureEndpoints = {
   installers: endpoint({
@@ -150,7 +151,7 @@ export const captureEndpoints = {
     path: '/captures/:id/text',
     summary: 'A small text file before and after; null where there is none or it is no small text',
     params: idParams,
-    query: z.strictObject({ path: z.string() }),
+    query: z.strictObject({ path }),
     response: z.object({ before: z.string().nullable(), after: z.string().nullable() }),
   }),
   draft: endpoint({
@@ -202,6 +203,7 @@ export const captureEndpoints = {
       formats: z
         .array(containerFormatSchema)
         .min(1, 'choose at least one')
+        .max(containerFormats.length)
         .default(['squashfs', 'vhdx', 'oci']),
     }),
     response: z.object({ jobId: z.string() }),

@@ -1,14 +1,14 @@
 /** Cuts that run by themselves, and the rollouts that follow them. */
 import { z } from 'zod';
-import { basedOn, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
+import { basedOn, chosen, count, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
 import { windowSchema } from './plan-file.ts';
 
 /** A rollout that follows a cut: it begins with its first window after the ones before it are done. */
 export const followUpRequestSchema = z.strictObject({
-  poolId: z.string().min(1, 'choose a pool'),
+  poolId: chosen('a pool'),
   window: windowSchema,
-  batch: z.number().int().min(1, 'must be at least 1'),
-  maxUnavailable: z.number().int().min(1, 'must be at least 1'),
+  batch: count.min(1, 'must be at least 1'),
+  maxUnavailable: count.min(1, 'must be at least 1'),
   drainLimitMinutes: z.number().min(0, 'must be 0 minutes or more').max(1440),
   /** Seats kept above the expected sessions, as a fraction; null keeps none. */
   reserve: z.number().min(0).max(1).nullable(),

@@ -50,11 +50,28 @@ export const basedOn = z.number().int().min(0).max(1e9);
 /** What a change was kept as. */
 export const keptAs = z.strictObject({ revision: z.number() });
 
-export const idParams = z.strictObject({ id: z.string() });
-/** Instants travel as UTC milliseconds, sizes as bytes, shares as fractions. */
-export const instant = z.number();
-export const bytes = z.number();
-export const text = z.string().trim();
+/*
+ * Everything that comes from outside has a bound: what is larger is not read further, since a list
+ * of 40,000 or a number of 1e308 once kept everybody else waiting. `test/bounds.test.ts` holds them.
+ */
+
+/** What we call things by: made here, some twenty characters long. */
+export const id = z.string().max(100, 'is no id');
+/** An id that must be given; `what` is what is to be chosen, with its article. */
+export const chosen = (what: string) => z.string().min(1, `choose ${what}`).max(100, `is no id of ${what}`);
+export const idParams = z.strictObject({ id });
+/** Instants travel as UTC milliseconds, sizes as bytes, shares as fractions. The calendar ends at both. */
+export const instant = z.number().min(-8.64e15).max(8.64e15);
+/** Up to 9 PB, the last size that a number tells apart. */
+export const bytes = z.number().min(-9e15).max(9e15);
+/** A count that a person types; a million is a hundred times our largest estate. */
+export const count = z.number().int().min(0).max(1_000_000);
+/** A line that a person types: a name, a command, a rule; the longest systems take has 2,000 characters. */
+export const text = z.string().trim().max(2_000, 'has over 2,000 characters');
+/** A text of many lines that a person types or pastes, such as a script: some 4,000 lines. */
+export const longText = z.string().max(200_000, 'has over 200,000 characters');
+/** A path in a tree; common systems open none that is longer (PATH_MAX). */
+export const path = z.string().max(4_096, 'has over 4,096 characters');
 /** A text that must not be empty; `what` names it with its article. */
 export const filled = (what: string) => text.min(1, `${what} is empty`);
 export const done = z.strictObject({ done: z.literal(true) });

@@ -1,7 +1,7 @@
 /** Fragments: steps that many image lines share, by revision. */
 import { z } from 'zod';
-import { endpoint, filled, instant, text } from './endpoint.ts';
-import { stepSchema } from './recipe.ts';
+import { basedOn, endpoint, filled, instant, text } from './endpoint.ts';
+import { MAX_STEPS, stepSchema } from './recipe.ts';
 
 export const fragmentSchema = z.object({
   name: z.string(),
@@ -33,10 +33,9 @@ export const fragmentEndpoints = {
         .regex(/^[^@~/]+$/, 'must not hold @, ~ or /'),
     }),
     body: z.strictObject({
-      steps: z.array(stepSchema),
+      steps: z.array(stepSchema).max(MAX_STEPS, `are more than ${MAX_STEPS}`),
       note: text.max(300).default(''),
-      /** The revision it was made from, 0 for a new fragment; a newer one in between is a conflict. */
-      basedOn: z.number().int().min(0),
+      basedOn,
     }),
     response: z.object({ revision: z.number() }),
   }),

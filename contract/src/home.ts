@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { endpoint, instant } from './endpoint.ts';
+import { endpoint, instant, text } from './endpoint.ts';
 import { dyeSchema, imageVersionSchema } from './image.ts';
+import { DAY } from '@vatline/core/time/instant';
 import { hostStates } from '@vatline/core/rollout/host-state';
 
 /** A host as a cell of the grid: short names, since a home page can hold ten thousand. */
@@ -92,6 +93,14 @@ export const tapeItemSchema = z.object({
 });
 export type TapeItem = z.infer<typeof tapeItemSchema>;
 
+/** A year with some days on either side is the longest strip that anybody can read. */
+const MOST_TAPE_DAYS = 400;
+/** From 2000 to 2100. */
+const tapeInstant = z.coerce
+  .number()
+  .min(Date.UTC(2000, 0, 1), 'is before the year 2000')
+  .max(Date.UTC(2100, 0, 1), 'is after the year 2100');
+
 export const homeEndpoints = {
   home: endpoint({ method: 'get', path: '/home', summary: 'The line drawn large', response: homeSchema }),
   journal: endpoint({
@@ -100,8 +109,8 @@ export const homeEndpoints = {
     summary: 'What happened, newest first',
     query: z.strictObject({
       limit: z.coerce.number().int().min(1).max(500).default(100),
-      after: z.coerce.number().int().optional(),
-      q: z.string().default(''),
+      after: z.coerce.number().int().min(0).max(1e15).optional(),
+      q: text.default(''),
     }),
     response: z.array(journalRowSchema),
   }),
@@ -109,7 +118,13 @@ export const homeEndpoints = {
     method: 'get',
     path: '/tape',
     summary: 'What lies on a strip of time',
-    query: z.strictObject({ from: z.coerce.number(), to: z.coerce.number() }),
+    query: z
+      .strictObject({ from: tapeInstant, to: tapeInstant })
+      .refine(({ from, to }) => to >= from, { path: ['to'], message: 'is before the beginning' })
+      .refine(({ from, to }) => to - from <= MOST_TAPE_DAYS * DAY, {
+        path: ['to'],
+        message: `is over ${MOST_TAPE_DAYS} days after the beginning`,
+      }),
     response: z.array(tapeItemSchema),
   }),
   health: endpoint({

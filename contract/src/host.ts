@@ -1,6 +1,6 @@
 /** What is on one host now: its mounts, by what its agent reported last. */
 import { z } from 'zod';
-import { endpoint, instant } from './endpoint.ts';
+import { endpoint, instant, text } from './endpoint.ts';
 
 export const hostMountsSchema = z.object({
   name: z.string(),
@@ -28,7 +28,7 @@ export const hostMountsSchema = z.object({
 });
 export type HostMounts = z.infer<typeof hostMountsSchema>;
 
-const hostParams = z.strictObject({ name: z.string() });
+const hostParams = z.strictObject({ name: text });
 
 export const hostEndpoints = {
   mounts: endpoint({

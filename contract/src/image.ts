@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { dyeNames } from '@vatline/core/dye/dyes';
-import { bytes, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
+import { basedOn, bytes, done, endpoint, filled, id, idParams, instant, text } from './endpoint.ts';
 import { jobSchema } from './job.ts';
-import { hardwareSchema, stepSchema } from './recipe.ts';
+import { hardwareSchema, MAX_STEPS, stepSchema } from './recipe.ts';
 
 export const dyeSchema = z.enum(dyeNames);
 
@@ -129,7 +129,7 @@ export const lineRevisionSchema = z.object({
 });
 export type LineRevision = z.infer<typeof lineRevisionSchema>;
 
-const deltaQuery = z.strictObject({ from: z.string(), to: z.string() });
+const deltaQuery = z.strictObject({ from: id, to: id });
 
 /** The files of one version as a layer over another's. */
 export const deltaSchema = z.object({
@@ -144,7 +144,7 @@ export const deltaSchema = z.object({
 });
 export type VersionDelta = z.infer<typeof deltaSchema>;
 
-const checkParams = z.strictObject({ id: z.string(), check: z.string() });
+const checkParams = z.strictObject({ id, check: id });
 const jobStarted = z.object({ jobId: z.string() });
 
 export const imageEndpoints = {
@@ -170,7 +170,7 @@ export const imageEndpoints = {
       purpose: text.default(''),
       hardware: hardwareSchema,
       /** Version of another line whose recipe and hardware it begins with. */
-      fromVersion: z.string().optional(),
+      fromVersion: id.optional(),
     }),
     response: z.object({ id: z.string() }),
   }),
@@ -180,10 +180,9 @@ export const imageEndpoints = {
     summary: 'Keep a new revision of a recipe',
     params: idParams,
     body: z.strictObject({
-      steps: z.array(stepSchema),
+      steps: z.array(stepSchema).max(MAX_STEPS, `are more than ${MAX_STEPS}`),
       hardware: hardwareSchema.optional(),
-      /** The revision it was made from; a newer one in between is a conflict. */
-      basedOn: z.number(),
+      basedOn,
     }),
     response: z.object({ revision: z.number() }),
   }),
@@ -268,7 +267,9 @@ export const imageEndpoints = {
     path: '/lines/:id/deletions',
     summary: 'Delete versions that nothing needs',
     params: idParams,
-    body: z.strictObject({ versionIds: z.array(z.string()).min(1, 'Choose a version') }),
+    body: z.strictObject({
+      versionIds: z.array(id).min(1, 'Choose a version').max(1_000, 'are more than 1,000'),
+    }),
     response: jobStarted,
   }),
   setRetention: endpoint({

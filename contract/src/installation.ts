@@ -1,15 +1,15 @@
 /** Installed delivery: what is installed on hosts by their agents, on which, and what came of it. */
 import { z } from 'zod';
 import { architectures, exitMeanings, restartBehaviours } from '@vatline/core/installed/installation';
-import { basedOn, bytes, done, endpoint, idParams, instant, keptAs, text } from './endpoint.ts';
+import { basedOn, bytes, done, endpoint, idParams, instant, keptAs, longText, text } from './endpoint.ts';
 import { jobSchema } from './job.ts';
 
 const name = text.max(200);
 
 export const hostRuleSchema = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('file'), path: name.min(1, 'is empty'), sha256: z.string().optional() }),
-  z.strictObject({ kind: z.literal('registry'), key: name.min(1, 'is empty'), name, value: z.string() }),
-  z.strictObject({ kind: z.literal('service'), name: name.min(1, 'is empty'), start: z.string().optional() }),
+  z.strictObject({ kind: z.literal('file'), path: name.min(1, 'is empty'), sha256: text.optional() }),
+  z.strictObject({ kind: z.literal('registry'), key: name.min(1, 'is empty'), name, value: longText }),
+  z.strictObject({ kind: z.literal('service'), name: name.min(1, 'is empty'), start: name.optional() }),
   z.strictObject({
     kind: z.literal('version'),
     name: name.min(1, 'is empty'),
@@ -24,7 +24,14 @@ export const installationSchema = z.strictObject({
   version: name,
   installCommand: z.string().max(1000),
   uninstallCommand: z.string().max(1000),
-  exitCodes: z.array(z.strictObject({ code: z.number().int(), means: z.enum(exitMeanings) })).max(50),
+  exitCodes: z
+    .array(
+      z.strictObject({
+        code: z.number().int().min(-2_147_483_648).max(4_294_967_295),
+        means: z.enum(exitMeanings),
+      }),
+    )
+    .max(50),
   timeLimitMinutes: z.number().min(1, 'is at least a minute').max(600, 'is at most ten hours'),
   restart: z.enum(restartBehaviours),
   requirements: z.strictObject({

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { done, endpoint, idParams, instant } from './endpoint.ts';
+import { done, endpoint, idParams, instant, text } from './endpoint.ts';
 
 export const jobStates = ['waiting', 'running', 'paused', 'failed', 'cancelled', 'done'] as const;
 
@@ -55,7 +55,7 @@ export const jobEndpoints = {
     path: '/jobs',
     summary: 'The newest jobs, of one subject when asked',
     query: z.strictObject({
-      subject: z.string().optional(),
+      subject: text.optional(),
       limit: z.coerce.number().int().min(1).max(200).default(30),
     }),
     response: z.array(jobSchema),

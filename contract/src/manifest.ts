@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { containerFormats } from '@vatline/core/container/formats';
 import { attachTimings, failurePolicies } from '@vatline/core/package/manifest';
 import { versionRange } from '@vatline/core/package/version-range';
-import { filled, text } from './endpoint.ts';
+import { filled, longText, path, text } from './endpoint.ts';
 
 export const containerFormatSchema = z.enum(containerFormats);
 
@@ -12,14 +12,16 @@ export const entrySchema = z.looseObject({ kind: z.string() });
 
 export const entryPointSchema = z.strictObject({
   name: text.min(1, 'has no name'),
-  path: text.min(1, 'has no path'),
-  arguments: z.string().optional(),
-  icon: z.string().optional(),
+  path: path.trim().min(1, 'has no path'),
+  arguments: text.optional(),
+  icon: path.optional(),
   associations: z
-    .array(z.string().regex(/^\.[^\s.]+$/, 'an ending is a dot and letters, such as .pel'))
+    .array(text.regex(/^\.[^\s.]+$/, 'an ending is a dot and letters, such as .pel'))
+    .max(200, 'are more than 200')
     .optional(),
   protocols: z
-    .array(z.string().regex(/^[a-z][a-z0-9+.-]*$/, 'a protocol is small letters, such as zinnet'))
+    .array(text.regex(/^[a-z][a-z0-9+.-]*$/, 'a protocol is small letters, such as zinnet'))
+    .max(50, 'are more than 50')
     .optional(),
 });
 
@@ -33,7 +35,7 @@ export const dependencySchema = z.strictObject({
 
 export const environmentSchema = z.strictObject({
   name: text.regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'is letters, digits and _, such as CARTOLUNE_DATA'),
-  value: z.string(),
+  value: longText,
 });
 
 export const attachSchema = z.strictObject({
@@ -49,9 +51,12 @@ export const manifestSchema = z.strictObject({
   description: text.max(2000).optional(),
   licence: text.max(300).optional(),
   notes: text.max(4000).optional(),
-  entryPoints: z.array(entryPointSchema).min(1, 'needs at least one entry point'),
-  dependencies: z.array(dependencySchema).optional(),
-  environment: z.array(environmentSchema).optional(),
+  entryPoints: z
+    .array(entryPointSchema)
+    .min(1, 'needs at least one entry point')
+    .max(100, 'are more than 100'),
+  dependencies: z.array(dependencySchema).max(100, 'are more than 100').optional(),
+  environment: z.array(environmentSchema).max(200, 'are more than 200').optional(),
   attach: attachSchema.optional(),
 });
 export type ManifestInput = z.infer<typeof manifestSchema>;

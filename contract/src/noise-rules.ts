@@ -1,6 +1,6 @@
 /** Sets of noise rules, by revision: shared by all captures, and tried on those there are. */
 import { z } from 'zod';
-import { done, endpoint, filled, instant, text } from './endpoint.ts';
+import { basedOn, done, endpoint, filled, instant, text } from './endpoint.ts';
 import { noiseRuleSchema } from './rule-file.ts';
 
 export const ruleSetSchema = z.object({
@@ -47,8 +47,7 @@ export const noiseRuleEndpoints = {
     body: z.strictObject({
       rules: z.array(noiseRuleSchema).max(500, 'are more than 500'),
       note: text.max(300).default(''),
-      /** The revision it was made from, 0 for a new set; a newer one in between is a conflict. */
-      basedOn: z.number().int().min(0),
+      basedOn,
     }),
     response: z.object({ revision: z.number() }),
   }),

@@ -1,7 +1,7 @@
 /** Option sheets: suites with their options, rules and templates, and the sheets that were filled. */
 import { z } from 'zod';
 import { optionKinds } from '@vatline/core/option-sheet/suite';
-import { basedOn, done, endpoint, filled, idParams, instant, text, keptAs } from './endpoint.ts';
+import { basedOn, done, endpoint, filled, id, idParams, instant, text, keptAs } from './endpoint.ts';
 
 export const optionValueSchema = z.union([
   z.string().max(2000),
@@ -11,7 +11,7 @@ export const optionValueSchema = z.union([
 export const sheetValuesSchema = z.record(z.string(), optionValueSchema);
 
 const line = text.min(1, 'is empty').max(300);
-const optionId = z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'is letters, digits and _');
+const optionId = text.regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'is letters, digits and _');
 
 export const optionSuiteSchema = z.strictObject({
   name: line,
@@ -75,7 +75,7 @@ export const keptSuiteSchema = z.object({
 });
 export type KeptSuite = z.infer<typeof keptSuiteSchema>;
 
-const sheetParams = z.strictObject({ id: z.string(), name: filled('The name').max(80) });
+const sheetParams = z.strictObject({ id, name: filled('The name').max(80) });
 
 export const optionSheetEndpoints = {
   list: endpoint({

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bytes, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
+import { bytes, done, endpoint, filled, id, idParams, instant, text } from './endpoint.ts';
 import { captureSchema } from './capture.ts';
 import { jobSchema } from './job.ts';
 import {
@@ -188,7 +188,9 @@ export const packageEndpoints = {
     path: '/packages/:id/delete-versions',
     summary: 'Delete versions that nothing needs, with their containers here and on the share',
     params: idParams,
-    body: z.strictObject({ versionIds: z.array(z.string()).min(1, 'names no version') }),
+    body: z.strictObject({
+      versionIds: z.array(id).min(1, 'names no version').max(1_000, 'are more than 1,000'),
+    }),
     response: z.object({ freedBytes: bytes }),
   }),
   compareVersions: endpoint({
@@ -196,7 +198,7 @@ export const packageEndpoints = {
     path: '/package-versions/:id/comparison',
     summary: 'What a version changed against an earlier one, and what updating hosts fetch',
     params: idParams,
-    query: z.strictObject({ with: z.string() }),
+    query: z.strictObject({ with: id }),
     response: versionComparisonSchema,
   }),
   verify: endpoint({
@@ -221,7 +223,7 @@ export const packageEndpoints = {
     params: idParams,
     body: z.strictObject({
       /** The share that its package lies on already, or the cheapest, when nothing is said. */
-      share: z.string().optional(),
+      share: text.optional(),
     }),
     response: z.object({ jobId: z.string() }),
   }),
@@ -267,14 +269,14 @@ export const packageEndpoints = {
     method: 'get',
     path: '/packages/clashes',
     summary: 'What clashes between offered packages, or between them and a capture',
-    query: z.strictObject({ capture: z.string().optional() }),
+    query: z.strictObject({ capture: id.optional() }),
     response: z.array(clashSchema),
   }),
   blendClashes: endpoint({
     method: 'post',
     path: '/packages/clashes',
     summary: 'What clashes between package versions that are attached together',
-    body: z.strictObject({ packageVersionIds: z.array(z.string()).max(1000, 'must be at most 1,000') }),
+    body: z.strictObject({ packageVersionIds: z.array(id).max(1000, 'must be at most 1,000') }),
     response: z.array(clashSchema),
   }),
   certificates: endpoint({

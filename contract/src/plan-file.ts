@@ -6,12 +6,16 @@ import { parseInstant } from '@vatline/core/time/instant';
 /** An instant in ISO 8601 with a zone. */
 export const isoInstant = z
   .string()
+  .max(60)
   .refine((text) => parseInstant(text) !== undefined, 'is not an instant such as 2027-03-22T08:00:00Z');
 
 export const windowSchema = z.strictObject({
-  rule: z.string().describe('RFC 5545 recurrence rule, by day or longer'),
-  start: z.string().describe('first wall time, HH:MM'),
-  end: z.string().describe('last wall time, HH:MM; at or before the start means on the next day'),
+  rule: z.string().max(500, 'has over 500 characters').describe('RFC 5545 recurrence rule, by day or longer'),
+  start: z.string().max(20, 'is no time').describe('first wall time, HH:MM'),
+  end: z
+    .string()
+    .max(20, 'is no time')
+    .describe('last wall time, HH:MM; at or before the start means on the next day'),
 });
 
 export const planFileSchema = z.strictObject({

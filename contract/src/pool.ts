@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { hostStates } from '@vatline/core/rollout/host-state';
-import { bytes, endpoint, idParams, instant, text } from './endpoint.ts';
+import { bytes, chosen, endpoint, id, idParams, instant, text } from './endpoint.ts';
 import { dyeSchema } from './image.ts';
 import { jobSchema } from './job.ts';
 
@@ -65,11 +65,11 @@ export const newPoolSchema = z.strictObject({
     .min(1, 'The name is empty')
     .max(40)
     .regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'must be small letters, digits and single hyphens'),
-  imageVersionId: z.string().min(1, 'choose an image version'),
+  imageVersionId: chosen('an image version'),
   kind: z.enum(['pooled', 'dedicated']),
   clone: z.enum(['full', 'linked']),
   pattern: text,
-  start: z.number().int(),
+  start: z.number().int().min(-1_000_000).max(1_000_000_000_000_000),
   count: z.number().int().min(1, 'must be at least 1').max(10_000, 'must be at most 10,000'),
   ou: text.min(1, 'choose an organisational unit'),
   site: text.min(1, 'choose a site'),
@@ -79,21 +79,24 @@ export const newPoolSchema = z.strictObject({
 });
 export type NewPool = z.infer<typeof newPoolSchema>;
 
+/** Half typed, it may be anything that a field lets in; what it should be is a fault at it. */
+const draftNumber = z.number().min(-1e15).max(1e15);
+
 /** A pool that is still being thought of: anything may be missing, and nothing is judged yet. */
 export const poolDraftSchema = z
   .strictObject({
-    name: z.string(),
-    imageVersionId: z.string(),
+    name: text,
+    imageVersionId: id,
     kind: z.enum(['pooled', 'dedicated']),
     clone: z.enum(['full', 'linked']),
-    pattern: z.string(),
-    start: z.number(),
-    count: z.number(),
-    ou: z.string(),
-    site: z.string(),
-    datastore: z.string(),
-    processors: z.number(),
-    sessionLimit: z.number(),
+    pattern: text,
+    start: draftNumber,
+    count: draftNumber,
+    ou: text,
+    site: text,
+    datastore: text,
+    processors: draftNumber,
+    sessionLimit: draftNumber,
   })
   .partial();
 

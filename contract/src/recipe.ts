@@ -20,12 +20,13 @@ import {
   type StepKind,
 } from '@vatline/core/image/recipe';
 import type { SuccessCheck } from '@vatline/core/image/success-check';
-import { bytes, filled, text } from './endpoint.ts';
+import { bytes, filled, longText, text } from './endpoint.ts';
 
 const digestOf = (what: string) =>
   text.regex(/^[0-9a-f]{64}$/, `must be the SHA-256 of ${what}, 64 hex digits`);
 const exitCodes = z
-  .array(z.number().int())
+  .array(z.number().int().min(-2_147_483_648).max(4_294_967_295))
+  .max(50, 'are more than 50')
   .min(1, 'needs at least one exit code that means success')
   .readonly();
 const languageTag = text.regex(
@@ -45,7 +46,7 @@ export const successCheckSchema = z.discriminatedUnion('kind', [
     kind: z.literal('registry'),
     key: filled('The key'),
     name: filled('The name'),
-    value: z.string(),
+    value: longText,
   }),
   z.strictObject({ kind: z.literal('service'), name: filled('The service'), start: text.optional() }),
   z.strictObject({
@@ -67,14 +68,21 @@ function step<K extends StepKind, F extends z.ZodRawShape>(kind: K, fields: F) {
     success: successCheckSchema.optional(),
     restart: z.enum(['when asked', 'always']).optional(),
     retries: z.number().int().min(0).max(5, 'is more than 5 tries again').optional(),
-    expectedMinutes: z.number().positive().max(600, 'is more than ten hours').optional(),
+    expectedMinutes: z
+      .number()
+      .min(0.01, 'must be more than 0')
+      .max(600, 'is more than ten hours')
+      .optional(),
     alwaysRun: z.boolean().optional(),
     disabled: z.boolean().optional(),
-    note: z.string().optional(),
+    note: text.optional(),
   });
 }
 
 const knownKinds = stepKinds.join(', ');
+
+/** So many steps a recipe or fragment has; ten times the longest that is known. */
+export const MAX_STEPS = 500;
 
 /** One step of a recipe. An unknown kind is refused with the kinds that are known. */
 export const stepSchema = z.discriminatedUnion(
@@ -89,16 +97,16 @@ export const stepSchema = z.discriminatedUnion(
     step('updates', {
       feed: filled('The feed').optional(),
       release: text.regex(/^\d{4}-\d{2}[a-z]?$/, 'must be a release such as 2027-03'),
-      categories: z.array(z.enum(updateCategories)).min(1, 'names no category').readonly().optional(),
+      categories: z.array(z.enum(updateCategories)).min(1, 'names no category').max(20).readonly().optional(),
     }),
-    step('guest tools', { version, drivers: z.array(filled('The driver')).readonly() }),
+    step('guest tools', { version, drivers: z.array(filled('The driver')).max(200).readonly() }),
     step('language pack', { language: languageTag }),
     step('application', { ...application, command: filled('The command'), exitCodes }),
     step('packaged application', { ...application, digest: digestOf('the container') }),
     step('application by option sheet', {
       ...application,
       sheet: filled('The sheet'),
-      digest: z.string().default(''),
+      digest: z.string().max(64).default(''),
     }),
     step('file copy', {
       source: filled('The source'),
@@ -114,7 +122,7 @@ export const stepSchema = z.discriminatedUnion(
       key: filled('The key'),
       name: text,
       type: z.enum(registryTypes),
-      value: z.string(),
+      value: longText,
     }),
     step('service start', { name: filled('The service'), start: z.enum(serviceStarts) }),
     step('scheduled task', {
@@ -131,18 +139,23 @@ export const stepSchema = z.discriminatedUnion(
     step('script', {
       title: filled('The title'),
       language: z.enum(scriptLanguages).optional(),
-      text: z.string().min(1, 'The script is empty'),
+      text: longText.min(1, 'The script is empty'),
     }),
     step('join directory', { ou: filled('The organisational unit') }),
     step('host agent', { version }),
     step('profile agent', { version, share: filled('The share') }),
-    step('settings baseline', { baseline: filled('The baseline'), revision: z.number().int().min(1) }),
+    step('settings baseline', {
+      baseline: filled('The baseline'),
+      revision: z.number().int().min(1).max(1e9),
+    }),
     step('restart', {}),
     step('wait for settle', { limitMinutes: z.number().int().min(1).max(120) }),
-    step('clean-up', { targets: z.array(z.enum(cleanUpTargets)).min(1, 'names nothing').readonly() }),
+    step('clean-up', {
+      targets: z.array(z.enum(cleanUpTargets)).min(1, 'names nothing').max(20).readonly(),
+    }),
     step('fragment', {
       fragment: filled('The fragment'),
-      revision: z.number().int().min(1, 'must be at least 1'),
+      revision: z.number().int().min(1, 'must be at least 1').max(1e9),
     }).omit({ success: true, restart: true, retries: true, expectedMinutes: true }),
   ],
   {
@@ -169,7 +182,7 @@ export const hardwareSchema = z
     network: z.enum(networkKinds),
     firmware: z.enum(firmwareKinds),
     graphics: z.enum(graphicsKinds),
-    legacy: z.array(z.enum(legacyDevices)).readonly(),
+    legacy: z.array(z.enum(legacyDevices)).max(20).readonly(),
   })
   .refine(({ disks }) => (disks[0]?.sizeBytes ?? 0) >= 20e9, {
     path: ['disks', 0, 'sizeBytes'],

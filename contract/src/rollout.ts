@@ -1,18 +1,18 @@
 import { z } from 'zod';
 import { hostStates } from '@vatline/core/rollout/host-state';
-import { done, endpoint, idParams, instant, text } from './endpoint.ts';
+import { chosen, count, done, endpoint, id, idParams, instant, text } from './endpoint.ts';
 import { windowSchema } from './plan-file.ts';
 import { blendSchema, hostSchema } from './pool.ts';
 
 /** What a person decides about a rollout. */
 export const rolloutRequestSchema = z.strictObject({
-  poolId: z.string().min(1, 'choose a pool'),
-  imageVersionId: z.string().min(1, 'choose an image version'),
-  packageVersionIds: z.array(z.string()),
+  poolId: chosen('a pool'),
+  imageVersionId: chosen('an image version'),
+  packageVersionIds: z.array(id).max(1_000, 'are more than 1,000'),
   window: windowSchema,
   zone: text,
-  batch: z.number().int(),
-  maxUnavailable: z.number().int(),
+  batch: count,
+  maxUnavailable: count,
   drainLimitMinutes: z.number().min(0, 'must be 0 minutes or more').max(1440),
   /** Seats kept above the expected sessions, as a fraction; null keeps none. */
   reserve: z.number().min(0).max(1).nullable(),
@@ -137,14 +137,14 @@ export const rolloutEndpoints = {
     path: '/rollouts/:id/go-back',
     summary: 'Roll all changed hosts out to the earlier blend, beginning now',
     params: idParams,
-    body: z.strictObject({ batch: z.number().int().min(1).optional() }),
+    body: z.strictObject({ batch: count.min(1).optional() }),
     response: z.object({ id: z.string() }),
   }),
   host: endpoint({
     method: 'post',
     path: '/rollouts/:id/hosts/:hostId',
     summary: 'Try a failed host again, or set it aside',
-    params: z.strictObject({ id: z.string(), hostId: z.string() }),
+    params: z.strictObject({ id, hostId: id }),
     body: z.strictObject({ action: z.enum(['retry', 'set aside']) }),
     response: done,
   }),

@@ -1,6 +1,7 @@
 /** A set of noise rules as YAML 1.2, one to one; `docs/rule-file.md` tells the format. */
 import { Document, isNode, isSeq } from 'yaml';
 import { z } from 'zod';
+import { text } from './endpoint.ts';
 import { entryKinds, type EntryKind } from '@vatline/core/image/inventory';
 import { noiseMatcher, type NoiseRule } from '@vatline/core/package/noise';
 import type { Fault, Result } from '@vatline/core/result';
@@ -16,9 +17,10 @@ export const noiseRuleSchema = z.strictObject({
       z.enum(entryKinds as [EntryKind, ...EntryKind[]], { error: `must be one of ${entryKinds.join(', ')}` }),
     )
     .min(1, 'names no kind; leave it out for all kinds')
+    .max(entryKinds.length, 'names a kind twice')
     .optional(),
-  glob: z.string().optional(),
-  expression: z.string().optional(),
+  glob: text.optional(),
+  expression: text.optional(),
   reason: line,
 });
 

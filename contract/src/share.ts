@@ -1,6 +1,6 @@
 /** File shares that containers lie on: what is asked of them, and who may do what. */
 import { z } from 'zod';
-import { bytes, done, endpoint } from './endpoint.ts';
+import { bytes, done, endpoint, text } from './endpoint.ts';
 
 export const shareRightSchema = z.enum(['write', 'read', 'nothing']);
 export const shareRightsSchema = z.strictObject({
@@ -64,7 +64,7 @@ export const shareEndpoints = {
     method: 'put',
     path: '/shares/:name/rights',
     summary: 'Set who may read and write a share',
-    params: z.strictObject({ name: z.string() }),
+    params: z.strictObject({ name: text }),
     body: shareRightsSchema,
     response: done,
   }),

@@ -49,7 +49,8 @@ export function windowsFrom(rule: WindowRule, from: Instant): Result<Iterable<Wi
   }
   const unknown = zoneFault(rule.zone);
   if (unknown) return refuseAll([...faults, unknown]);
-  const repeats = recurrence(rule.rule, wallClock(rule.zone, from));
+  const at = { zone: rule.zone, minutes: start ?? 0 };
+  const repeats = recurrence(rule.rule, wallClock(rule.zone, from), at);
   if (!repeats.ok) return refuseAll([...faults, ...repeats.error]);
   if (faults.length > 0 || start === undefined || end === undefined) return refuseAll(faults);
   const spanOn = (date: LocalDate) => windowOn(date, start, end, rule.zone);

@@ -24,7 +24,8 @@ export function nextOccurrences(moment: RecurringMoment, from: Instant, count: n
   if (at === undefined) faults.push({ path: 'at', message: `"${moment.at}" is not a time such as 02:00` });
   const unknown = zoneFault(moment.zone);
   if (unknown) return refuseAll([...faults, unknown]);
-  const repeats = recurrence(moment.rule, wallClock(moment.zone, from));
+  const time = { zone: moment.zone, minutes: at ?? 0 };
+  const repeats = recurrence(moment.rule, wallClock(moment.zone, from), time);
   if (!repeats.ok) return refuseAll([...faults, ...repeats.error]);
   if (at === undefined || faults.length > 0) return refuseAll(faults);
   const list: Instant[] = [];

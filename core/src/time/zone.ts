@@ -20,7 +20,8 @@ export function parseWallTime(text: string): WallMinutes | undefined {
 
 /** What is wrong with the name of a time zone at the field `zone`; nothing when it is an IANA zone known here. */
 export function zoneFault(name: string): Fault | undefined {
-  const known = (name.includes('/') || name === 'UTC') && IANAZone.create(name).isValid;
+  // An offset such as +01:00 is no zone: it knows no clock changes.
+  const known = /^[A-Za-z]/.test(name) && name.length <= 60 && IANAZone.isValidZone(name);
   if (known) return undefined;
   return {
     path: 'zone',
