@@ -101,7 +101,7 @@ describe('the platform', () => {
     expect((await server.refused('post', '/estate/clock', { action: 'rate', rate: 7 })).paths).toEqual([
       'rate',
     ]);
-    expect((await server.refused('get', '/tape?from=x&to=1')).paths).toEqual(['from']);
+    expect((await server.refused('get', `/tape?from=x&to=${Date.UTC(2027, 3)}`)).paths).toEqual(['from']);
   });
   it('refuses a body over the limit', async () => {
     const big = await request(server.app.http)

@@ -80,7 +80,7 @@ export function parseRule(rule: string): Result<RuleParts> {
   const values = new Map(given.map(([name, value = '']) => [name, value]));
   if (values.size < given.length) faults.push(fault('has a part twice'));
   const frequency = values.get('FREQ') as Frequency | undefined;
-  if (frequency === undefined) faults.push(fault('must begin with FREQ, such as FREQ=DAILY'));
+  if (frequency === undefined && faults.length === 0) faults.push(fault('lacks FREQ, such as FREQ=DAILY'));
   if (values.has('COUNT') && values.has('UNTIL')) faults.push(fault('has COUNT and UNTIL; give one of them'));
   if (faults.length === 0 && frequency) faults.push(...combinationFaults(values, frequency));
   if (faults.length > 0 || !frequency) return refuseAll(faults);

@@ -70,7 +70,9 @@ export async function fillPackages(
         built_ms: start - 60 * DAY,
       });
       made.containers.set(`${application.name} ${version}`, id);
-      await estate.share.seed(DEMO_SHARE, packed.sha256, stores.packages.containerPath(packed.sha256));
+      const container = stores.packages.containerPath(packed.sha256);
+      await estate.share.seed(DEMO_SHARE, packed.sha256, container);
+      await estate.share.seed(DEMO_SHARE, `${packed.sha256}.p7s`, `${container}.p7s`);
     }
   }
   say(`${made.containers.size} containers built from ${(bytes / 1e6).toFixed(0)} MB of generated files`);
@@ -98,7 +100,8 @@ async function fillCertificates(estate: PracticeEstate, stores: Stores, start: n
     sign: (application: string, container: string, digest: string) => {
       const signer = application === EXPIRING ? expiring : valid;
       signContainer(container, digest, signer.identity, signed_ms);
-      return { certificate_id: signer.id, signed_ms };
+      const chain = [signer.identity.certificate, ...signer.identity.chain];
+      return { certificate_id: signer.id, signed_ms, signer_pem: chain.map(String).join('') };
     },
   };
 }

@@ -5,6 +5,7 @@ import type { PackageSummary } from '@vatline/contract/package';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { HostState } from '@vatline/core/rollout/host-state';
 import type { DyeName } from '@vatline/core/dye/dyes';
+import { attachRefusal } from '@vatline/core/package/attachable';
 import { DAY } from '@vatline/core/time/instant';
 import { subjectAddress } from '../platform/jobs/subject-address.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -215,7 +216,6 @@ function versionsInTest(lines: readonly LineSummary[]): Need[] {
 /** Days before its end at which a certificate that signed something in use is waited for. */
 const CERTIFICATE_DAYS = 30;
 
-/** Hosts refuse a container once its certificate has run out. */
 function certificatesEnding(packages: readonly PackageSummary[], now: number): Need[] {
   return packages
     .flatMap((row) => row.versions)
@@ -223,14 +223,17 @@ function certificatesEnding(packages: readonly PackageSummary[], now: number): N
       const { signed, usedBy, state } = version;
       if (!signed || usedBy.length === 0 || state !== 'live') return [];
       const days = Math.floor((signed.validTo - now) / DAY);
-      if (days > CERTIFICATE_DAYS) return [];
+      // What is said here about hosts is what the rule says that they ask.
+      const later = Math.max(now, signed.validTo + 1);
+      const signature = { validFrom: -Infinity, validTo: signed.validTo, isTrusted: true };
+      if (days > CERTIFICATE_DAYS || attachRefusal({ state, signature }, later) === undefined) return [];
       const when = days < 0 ? 'has run out' : `runs out in ${days} ${days === 1 ? 'day' : 'days'}`;
       return [
         {
           id: `certificate-${version.id}`,
           tone: days < 0 ? 'trouble' : 'attention',
           title: `${version.name} ${version.version}: its certificate ${when}`,
-          detail: `after that, hosts of ${usedBy.join(', ')} refuse to attach it; sign it again`,
+          detail: `${days < 0 ? '' : 'after that, '}hosts of ${usedBy.join(', ')} refuse to attach it; sign it again`,
           action: 'Sign it again',
           to: `/packages/${version.packageId}`,
         },

@@ -36,7 +36,9 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
   serve(router, packageEndpoints.deleteVersions, async ({ params, body }) => {
     await refuseUnknown(parts, params.id);
     const use = await packageUse(db);
-    const versions = await Promise.all(body.versionIds.map((id) => store.packageVersion(id)));
+    const ids = [...new Set(body.versionIds)];
+    const versions = await store.packageVersions(ids);
+    if (versions.length < ids.length) throw notFound('such version of this package');
     for (const version of versions) {
       const needs = use.get(version.id);
       if (version.package_id !== params.id) throw notFound('such version of this package');
@@ -124,9 +126,13 @@ async function deleteVersion(parts: Parts, store: PackageStore, version: Version
     .selectAll()
     .where('version_id', '=', version.id)
     .execute();
-  if (version.share !== null) await estate.share.remove(newId('share'), version.share, version.digest);
-  await db.deleteFrom('container').where('version_id', '=', version.id).execute();
-  await db.deleteFrom('package_version').where('id', '=', version.id).execute();
+  if (version.share !== null)
+    for (const ending of ['', '.p7s'])
+      await estate.share.remove(newId('share'), version.share, version.digest + ending);
+  await db.transaction().execute(async (tx) => {
+    await tx.deleteFrom('container').where('version_id', '=', version.id).execute();
+    await tx.deleteFrom('package_version').where('id', '=', version.id).execute();
+  });
   let freed = 0;
   for (const { digest, size_bytes } of containers) {
     const other = await db

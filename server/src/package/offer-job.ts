@@ -1,10 +1,11 @@
 /** Offering a version to hosts: its container goes to a share, what arrived is checked, and hosts may read it. */
-import { createReadStream, readdirSync, statSync } from 'node:fs';
+import { createReadStream, existsSync, readFileSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { digestOfFile } from '@vatline/files/digest-of-file';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
+import { offerRefusal } from './attach-check.ts';
 import type { PackageStore } from './store.ts';
 
 export interface OfferInput {
@@ -21,6 +22,10 @@ export function offerJob(parts: Parts, store: PackageStore): JobKind<OfferInput>
     paced: false,
     steps: async ({ versionId, share }) => {
       const { digest } = await store.packageVersion(versionId);
+      const signature: JobStep = {
+        title: 'Put its signature beside it',
+        run: () => sendSignature(parts, store, share, digest),
+      };
       const files = filesOf(store.containerPath(digest), digest);
       return [
         {
@@ -35,10 +40,22 @@ export function offerJob(parts: Parts, store: PackageStore): JobKind<OfferInput>
           title: 'Check that hosts may read it',
           run: (context) => checkRights(parts, context, share),
         },
+        signature,
         offerStep(parts, store, versionId, share),
       ];
     },
   };
+}
+
+/** Writes the signature of a container beside it on a share, in place of an earlier one. */
+export async function sendSignature(
+  { estate }: Pick<Parts, 'estate'>,
+  store: PackageStore,
+  share: string,
+  digest: string,
+): Promise<void> {
+  const local = `${store.containerPath(digest)}.p7s`;
+  if (existsSync(local)) await estate.share.write(share, `${digest}.p7s`, 0, readFileSync(local));
 }
 
 interface UploadedFile {
@@ -126,6 +143,9 @@ function offerStep(parts: Parts, store: PackageStore, versionId: string, share: 
     run: async () => {
       const version = await store.packageVersion(versionId);
       if (version.state === 'draft') throw conflict('It was changed meanwhile and has to be verified again');
+      if (version.state === 'withdrawn') throw conflict('It was withdrawn meanwhile');
+      const refusal = await offerRefusal(parts, version.signer_pem);
+      if (refusal !== undefined) throw conflict(`Hosts would not attach it: it ${refusal}`);
       await store.updateVersion(versionId, { state: 'live', share });
       parts.journal.tell('packages', 'access', 'estate');
     },

@@ -4,11 +4,12 @@ import { signContainer } from '@vatline/files/sign-container';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { CertificateStore } from './certificates.ts';
+import { sendSignature } from './offer-job.ts';
 import { unsigned, type PackageStore } from './store.ts';
 
 /** Signs the container of a version, in place of an earlier signature. */
 export async function signVersion(
-  { estate }: Parts,
+  parts: Parts,
   store: PackageStore,
   certificates: CertificateStore,
   versionId: string,
@@ -16,7 +17,7 @@ export async function signVersion(
 ): Promise<void> {
   const version = await store.packageVersion(versionId);
   const identity = await certificates.identity(certificateId);
-  const now = estate.clock.now();
+  const now = parts.estate.clock.now();
   try {
     signContainer(store.containerPath(version.digest), version.digest, identity, now);
   } catch (error) {
@@ -32,8 +33,11 @@ export async function signVersion(
     ...unsigned,
     certificate_id: certificateId,
     signed_ms: now,
+    signer_pem: (await certificates.row(certificateId)).chain_pem,
     // What is live stays so: hosts have the same container under a newer signature. Anything else
     // has to be verified before it is offered.
     state: version.state === 'live' ? 'live' : 'draft',
   });
+  // Hosts look at the signature beside the container that they read.
+  if (version.share !== null) await sendSignature(parts, store, version.share, version.digest);
 }

@@ -17,6 +17,7 @@ import { newestRuleRevision, USUAL_RULES } from './rule-sets.ts';
 export const unsigned = {
   certificate_id: null,
   signed_ms: null,
+  signer_pem: null,
   verified_json: null,
   verified_ms: null,
 } as const;
@@ -61,6 +62,11 @@ export class PackageStore {
       .executeTakeFirst();
     if (!row) throw notFound('such package version');
     return row;
+  }
+
+  /** Those of the versions that there are. */
+  packageVersions(ids: readonly string[]): Promise<VersionRow[]> {
+    return this.db.selectFrom('package_version').selectAll().where('id', 'in', ids).execute();
   }
 
   /** Names with versions of what a capture installs; none for one that was brought. */

@@ -9,6 +9,7 @@ import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { sendFile, sendStream } from '../platform/send-stream.ts';
+import { offerRefusal } from './attach-check.ts';
 import type { CertificateStore } from './certificates.ts';
 import type { VerifyTask } from './container-worker.ts';
 import type { OfferInput } from './offer-job.ts';
@@ -68,6 +69,9 @@ export function versionRoutes(
   serve(router, packageEndpoints.offer, async ({ params, body }) => {
     const version = await store.packageVersion(params.id);
     if (version.state === 'draft') throw conflict('It has not been verified; sign it and verify it first');
+    if (version.state === 'withdrawn') throw conflict('It is withdrawn; build and verify another version');
+    const refusal = await offerRefusal(parts, version.signer_pem);
+    if (refusal !== undefined) throw conflict(`Hosts would not attach it: it ${refusal}`);
     const share = await shareFor(parts, version, body.share);
     const input: OfferInput = { versionId: version.id, share };
     const jobId = await parts.jobs.start({

@@ -186,6 +186,8 @@ export interface Tables {
     verified_ms: number | null;
     certificate_id: string | null;
     signed_ms: number | null;
+    /** Certificate of its signature and those above it, in PEM; null without a signature. */
+    signer_pem: string | null;
     /** What its manifest says besides name, publisher, version and entry points. */
     details_json: string;
     /** The share that hosts read it from, once it was uploaded whole. */

@@ -4,11 +4,14 @@
  * host is taken up where it was and nothing is done twice.
  */
 import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
+import { isOffered, type AttachCandidate } from '@vatline/core/package/attachable';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import type { Operation, WantedMount } from '../estate/driver.ts';
 import { EstateError } from '../estate/driver.ts';
+import { attachFaults } from '../package/attach-check.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
+import { conflict, Refusal } from '../platform/problem.ts';
 import { transact } from '../platform/transact.ts';
 import { PoolStore, type BlendRow, type HostRow } from '../pool/store.ts';
 import { RETRIES } from './plan.ts';
@@ -81,6 +84,7 @@ export class HostWork {
           await directory.join(key, host.name);
           return;
         case 'attaching':
+          await this.refuseUnattachable(packages, pool.name);
           await agents.attach(key, host.name, await this.mountsOf(packages));
           return;
         case 'verifying':
@@ -90,7 +94,7 @@ export class HostWork {
           return;
       }
     } catch (error) {
-      if (!(error instanceof EstateError)) throw error;
+      if (!(error instanceof EstateError) && !(error instanceof Refusal)) throw error;
       await this.failed(context, entry, host, error.message);
     }
   }
@@ -104,14 +108,31 @@ export class HostWork {
     return version.image_id;
   }
 
-  private async mountsOf(packageVersionIds: readonly string[]): Promise<WantedMount[]> {
+  /** Asked again at the attach: a certificate may have run out since the rollout was started. */
+  private async refuseUnattachable(packages: readonly string[], pool: string): Promise<void> {
+    const offered = await this.offered(packages);
+    const now = this.parts.estate.clock.now();
+    const ids = offered.map((row) => row.id);
+    const [fault] = await attachFaults(this.parts, ids, pool, [now]);
+    if (fault) throw conflict(`hosts refuse a package: ${fault.message}`);
+  }
+
+  /** The versions of a blend that are not held. */
+  private async offered(packageVersionIds: readonly string[]) {
     if (packageVersionIds.length === 0) return [];
     const rows = await this.parts.db
       .selectFrom('package_version')
-      .select(['digest', 'share'])
+      .select(['id', 'state', 'digest', 'share'])
       .where('id', 'in', packageVersionIds)
       .execute();
-    return rows.map(({ digest, share }) => ({ digest, share: share ?? '' }));
+    return rows.filter((row) => isOffered({ state: row.state as AttachCandidate['state'] }));
+  }
+
+  private async mountsOf(packageVersionIds: readonly string[]): Promise<WantedMount[]> {
+    return (await this.offered(packageVersionIds)).map(({ digest, share }) => ({
+      digest,
+      share: share ?? '',
+    }));
   }
 
   /** After a restart: begins the operation of the stage again, or reads what came of it. */

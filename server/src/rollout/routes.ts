@@ -9,7 +9,7 @@ import type { PoolStore } from '../pool/store.ts';
 import type { RolloutEngine } from './engine.ts';
 import { forecastWork } from './forecasting.ts';
 import { planFor } from './plan.ts';
-import { requestFaults, startRollout } from './start.ts';
+import { faultsAtTheEnd, requestFaults, startRollout } from './start.ts';
 import type { RolloutStore } from './store.ts';
 
 const RUNS = 1_000;
@@ -37,6 +37,8 @@ export function rolloutRoutes(
   serve(router, rolloutEndpoints.forecast, async ({ body }) => {
     const planned = await plannedFrom(body);
     const { hosts: spans, ...rest } = await forecastWork(parts, 'forecastPlan', planned.plan);
+    const atTheEnd = await faultsAtTheEnd(parts, body, planned, rest.finish);
+    if (atTheEnd.length > 0) throw invalid(atTheEnd);
     const next = listWindows(planned.plan.window, planned.plan.from, WINDOWS_SHOWN);
     return {
       ...rest,

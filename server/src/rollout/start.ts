@@ -6,6 +6,7 @@ import { wallClock } from '@vatline/core/time/zone';
 import type { Fault } from '@vatline/core/result';
 import { MINUTE } from '@vatline/core/time/instant';
 import { hash32 } from '@vatline/core/random';
+import { attachFaults } from '../package/attach-check.ts';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -41,21 +42,6 @@ export async function requestFaults(
       path: 'imageVersionId',
       message: `version ${version.number} is retired and cannot be rolled out`,
     });
-  for (const [i, id] of request.packageVersionIds.entries()) {
-    const known = await parts.db
-      .selectFrom('package_version')
-      .innerJoin('package', 'package.id', 'package_version.package_id')
-      .select(['package.name', 'package_version.version', 'package_version.state'])
-      .where('package_version.id', '=', id)
-      .executeTakeFirst();
-    const path = `packageVersionIds.${i}`;
-    if (!known) faults.push({ path, message: 'there is no such package version' });
-    else if (known.state === 'draft' || known.state === 'withdrawn')
-      faults.push({
-        path,
-        message: `${known.name} ${known.version} is ${known.state === 'draft' ? 'a draft; sign and verify it first' : 'withdrawn'}`,
-      });
-  }
   if (planned.hosts.length === 0)
     faults.push({
       path: 'imageVersionId',
@@ -68,7 +54,21 @@ export async function requestFaults(
       ...windows.error.map((f) => ({ ...f, path: f.path === 'zone' ? 'zone' : `window.${f.path}` })),
     );
   else if (windows.value.length === 0) faults.push({ path: 'window.rule', message: 'never happens' });
+  const first = windows.ok ? windows.value[0] : undefined;
+  const at = [first?.start ?? planned.plan.from];
+  faults.push(...(await attachFaults(parts, request.packageVersionIds, planned.pool.name, at)));
   return faults;
+}
+
+/** What hosts would still attach at the first window but no more at the last: they are worked on till then. */
+export function faultsAtTheEnd(
+  parts: Parts,
+  request: RolloutRequest,
+  planned: PlannedRollout,
+  finish: { readonly p90: number | null },
+): Promise<Fault[]> {
+  const at = finish.p90 === null ? [] : [finish.p90];
+  return attachFaults(parts, request.packageVersionIds, planned.pool.name, at);
 }
 
 /** Refuses a second rollout on one pool. */
@@ -106,6 +106,8 @@ export async function prepareRollout(
   const faults = await requestFaults(parts, request, planned);
   if (faults.length > 0) throw invalid(faults);
   const { finish } = await forecastWork(parts, 'forecastPlan', planned.plan);
+  const atTheEnd = await faultsAtTheEnd(parts, request, planned, finish);
+  if (atTheEnd.length > 0) throw invalid(atTheEnd);
   const promisedAt = finish.p90 === null ? null : Math.round(finish.p90);
   return { request, planned, at, promisedAt, returnsFrom };
 }

@@ -4,6 +4,7 @@ import { hash32, logNormal, seededRandom } from '@vatline/core/random';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import type { HostAgents, Mount, Operation, PoolLoad, UserActivity, WantedMount } from '../driver.ts';
 import { measureAttach } from './measure-attach.ts';
+import type { AttachGate } from './attach-gate.ts';
 import type { PracticeShare } from './share.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
@@ -21,16 +22,23 @@ export function nextCheckOf(host: string, after: Instant): Instant {
   return after - ((after - offset) % CHECK_MS) + CHECK_MS;
 }
 
+interface TrialArgument {
+  readonly host: string;
+  readonly wanted: WantedMount;
+  readonly entryPoints: number;
+}
+
 export class PracticeAgents implements HostAgents {
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
     private readonly share: PracticeShare,
+    private readonly gate: AttachGate,
   ) {
     operations.effect('attach', (a: { host: string; mounts: readonly WantedMount[] }) => this.endAttach(a));
     operations.effect('verify', () => Promise.resolve(''));
     operations.effect('check now', () => Promise.resolve(''));
-    operations.effect('trial', (a: { wanted: WantedMount; entryPoints: number }) => this.endTrial(a));
+    operations.effect('trial', (a: TrialArgument) => this.endTrial(a));
   }
 
   async silent(): Promise<string[]> {
@@ -86,7 +94,7 @@ export class PracticeAgents implements HostAgents {
   }
 
   async trial(key: string, host: string, wanted: WantedMount, entryPoints: number): Promise<Operation> {
-    return this.atOnce(key, 'trial', host, { wanted, entryPoints });
+    return this.atOnce(key, 'trial', host, { host, wanted, entryPoints } satisfies TrialArgument);
   }
 
   /** What every host of a fresh demo has mounted. */
@@ -104,6 +112,9 @@ export class PracticeAgents implements HostAgents {
   }): Promise<string> {
     const now = this.operations.now();
     const wanted = new Set(mounts.map((mount) => mount.digest));
+    const there = new Set((await this.mounts(host)).map((mount) => mount.digest));
+    // All are looked at before any is mounted: a host has its whole blend or what it had.
+    for (const mount of mounts) if (!there.has(mount.digest)) await this.gate.check(host, mount, now);
     for (const mount of await this.mounts(host))
       if (!wanted.has(mount.digest))
         await this.db
@@ -121,7 +132,8 @@ export class PracticeAgents implements HostAgents {
     return '';
   }
 
-  private async endTrial(a: { wanted: WantedMount; entryPoints: number }): Promise<string> {
+  private async endTrial(a: TrialArgument): Promise<string> {
+    await this.gate.check(a.host, a.wanted, this.operations.now());
     const latency = await this.share.latencyMs(a.wanted.share);
     const path = await this.share.pathForHosts(a.wanted.share, a.wanted.digest);
     return JSON.stringify(await measureAttach(path, latency, a.entryPoints));

@@ -8,6 +8,7 @@ import {
   type Guest,
 } from './guest.ts';
 import { digest, OWN_DISK_BYTES, PracticeHypervisor } from './hypervisor.ts';
+import { AttachGate } from './attach-gate.ts';
 import { ImportedImages } from './imported-images.ts';
 import { PracticeActivity, PracticeAgents } from './hosts.ts';
 import { PracticeBroker, PracticeDirectory } from './directory.ts';
@@ -57,6 +58,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     const clock = await PracticeClock.open(db, operations, monotonic);
     operations.now = () => clock.now();
     const share = new PracticeShare(db, join(dirname(path), 'shares'));
+    const trust = new PracticeTrust(db);
     const imported = new ImportedImages(join(dirname(path), 'imported-images'));
     const hypervisor = new PracticeHypervisor(db, operations, imported);
     return new PracticeEstate(
@@ -67,11 +69,11 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       await PracticeDirectory.open(db, operations),
       new PracticeBroker(db, operations),
       share,
-      new PracticeAgents(db, operations, share),
+      new PracticeAgents(db, operations, share, new AttachGate(db, share, trust)),
       new PracticeInstaller(db, operations, imported, () => hypervisor.traits()),
       new PracticeActivity(db, operations, clock.zone, seed),
       new PracticePackaging(db, operations),
-      new PracticeTrust(db),
+      trust,
       { current: () => Promise.resolve(buildSources(clock.now())) },
     );
   }

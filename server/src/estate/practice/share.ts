@@ -134,6 +134,11 @@ export class PracticeShare implements FileShare {
     await this.note(share, path, statSync(place).size);
   }
 
+  /** When a file was changed last; 0 where there is none. */
+  changedAt(place: string): number {
+    return statSync(place, { throwIfNoEntry: false })?.mtimeMs ?? 0;
+  }
+
   private async note(share: string, path: string, size_bytes: number): Promise<void> {
     await this.db
       .insertInto('share_file')

@@ -13,6 +13,9 @@ const statements = [
   `create index host_reserved_by_pool on host_reserved (pool_id)`,
   // Whether what a job made was taken back, so that it cannot be gone on with.
   `alter table job add column undone integer not null default 0 check (undone in (0, 1))`,
+  // Who signed a version stays known when the certificate is deleted here: hosts go by the signature.
+  `alter table package_version add column signer_pem text`,
+  `update package_version set signer_pem = (select chain_pem from certificate where certificate.id = certificate_id)`,
   // What somebody else kept meanwhile is not overwritten.
   `alter table option_suite add column revision integer not null default 1`,
   `alter table option_sheet add column revision integer not null default 1`,
