@@ -93,6 +93,15 @@ export const tapeItemSchema = z.object({
 });
 export type TapeItem = z.infer<typeof tapeItemSchema>;
 
+export const healthSchema = z.object({
+  status: z.enum(['well', 'in trouble']),
+  /** What is wrong, in a sentence. */
+  trouble: z.string().nullable(),
+  schema: z.string(),
+  jobsRunning: z.number(),
+});
+export type Health = z.infer<typeof healthSchema>;
+
 /** A year with some days on either side is the longest strip that anybody can read. */
 const MOST_TAPE_DAYS = 400;
 /** From 2000 to 2100. */
@@ -131,7 +140,7 @@ export const homeEndpoints = {
     method: 'get',
     path: '/health',
     summary: 'Whether the server and its data are well',
-    response: z.object({ status: z.literal('well'), schema: z.string(), jobsRunning: z.number() }),
+    response: healthSchema,
   }),
 };
 

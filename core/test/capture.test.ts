@@ -75,7 +75,7 @@ describe('rules', () => {
     [rule('a', {}), '0.glob', 'is missing, and so is expression'],
     [rule('a', { glob: '*', expression: 'x' }), '0.expression', 'stands beside a glob; give one'],
     [rule('a', { glob: ' ' }), '0.glob', 'is empty'],
-    [rule('a', { expression: '(' }), '0.expression', 'is no regular expression: unterminated group'],
+    [rule('a', { expression: '(' }), '0.expression', 'is no regular expression: missing closing ): `(`'],
     [rule('a', { expression: 'x'.repeat(301) }), '0.expression', 'is longer than 300 letters'],
   ])('%o is refused', (own, path, message) => {
     const answer = noiseMatcher([own]);

@@ -37,7 +37,7 @@ import { shareRoutes } from './package/share-routes.ts';
 import { PackageStore } from './package/store.ts';
 import { versionRoutes } from './package/version-routes.ts';
 import { openDatabase, type Db } from './platform/database.ts';
-import { clearCutShortFilling, clearUploads } from './platform/data-folder.ts';
+import { clearCutShortFilling, clearUploads, refuseHalf } from './platform/data-folder.ts';
 import { createHttp } from './platform/http.ts';
 import { JobRunner } from './platform/jobs/runner.ts';
 import { jobRoutes } from './platform/jobs/routes.ts';
@@ -88,6 +88,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   if (clearCutShortFilling(dataFolder)) say('Filling the demo was cut short; beginning anew');
   clearUploads(dataFolder);
   mkdirSync(join(dataFolder, 'containers'), { recursive: true });
+  await refuseHalf(dataFolder);
   const db = await openDatabase(join(dataFolder, 'vatline.sqlite'));
   const estate = await PracticeEstate.open(join(dataFolder, 'estate.sqlite'), estatePlan(), () =>
     performance.now(),

@@ -73,6 +73,7 @@ describe('the platform', () => {
   it('says that it is well', async () => {
     expect(await server.get('/health')).toEqual({
       status: 'well',
+      trouble: null,
       schema: '0013-safe-ground',
       jobsRunning: 0,
     });

@@ -1,4 +1,5 @@
 /** What a packager declares of a large suite: its options, the rules between them, and the files they become. */
+import { compileExpression } from '../package/expression.ts';
 import type { Fault } from '../result.ts';
 
 export const optionKinds = ['choice', 'many', 'yes or no', 'text'] as const;
@@ -77,22 +78,14 @@ function optionFaults(option: SuiteOption, at: string): Fault[] {
   if (needsChoices && (choices?.length ?? 0) === 0)
     faults.push({ path: `${at}.choices`, message: 'are missing; there is nothing to choose from' });
   if (!needsChoices && choices) faults.push({ path: `${at}.choices`, message: `do not go with ${kind}` });
-  if (option.pattern !== undefined && !isExpression(option.pattern))
-    faults.push({ path: `${at}.pattern`, message: 'is no regular expression' });
+  const pattern = option.pattern === undefined ? undefined : compileExpression(option.pattern);
+  if (pattern?.ok === false)
+    for (const { message } of pattern.error) faults.push({ path: `${at}.pattern`, message });
   if (faults.length === 0) {
     const wrong = valueFault(option, option.default, true);
     if (wrong) faults.push({ path: `${at}.default`, message: wrong });
   }
   return faults;
-}
-
-function isExpression(text: string): boolean {
-  try {
-    new RegExp(text);
-    return true;
-  } catch {
-    return false;
-  }
 }
 
 function ruleFaults(rule: OptionRule, suite: OptionSuite, at: string): Fault[] {
@@ -176,6 +169,13 @@ function textFault(
     return option.choices?.includes(value)
       ? undefined
       : `cannot be “${value}”; choose one of ${option.choices?.join(', ') ?? ''}`;
-  const matches = option.pattern === undefined || new RegExp(`^(?:${option.pattern})$`).test(value);
-  return matches ? undefined : `does not match ${option.pattern ?? ''}`;
+  return option.pattern === undefined || fits(option.pattern, value)
+    ? undefined
+    : `does not match ${option.pattern}`;
+}
+
+/** Whether all of a value matches; a pattern that is none lets nothing through. */
+function fits(pattern: string, value: string): boolean {
+  const whole = compileExpression(`^(?:${pattern})$`);
+  return whole.ok && whole.value(value);
 }

@@ -3,10 +3,11 @@
  * ordered; the first that matches decides; a person's rules come before the built-in ones and may
  * keep as well as drop.
  */
-import picomatch from 'picomatch';
 import { entryName, type Entry, type EntryKind, type FileEntry } from '../image/inventory.ts';
 import type { Changed, InventoryDifference, Moved } from '../image/compare-inventories.ts';
-import { ok, refuseAll, type Fault, type Result } from '../result.ts';
+import { must, ok, refuseAll, type Fault, type Result } from '../result.ts';
+import { compileExpression } from './expression.ts';
+import { compileGlob, MatchedPath } from './glob.ts';
 
 export interface NoiseRule {
   readonly id: string;
@@ -72,9 +73,6 @@ export interface CaptureComparison {
 /** The rule that decides about an entry; none when it simply stays. */
 export type NoiseMatcher = (entry: Entry) => NoiseRule | undefined;
 
-/** Longer expressions are refused: nobody reads them, and they can take for ever. */
-const MOST_EXPRESSION = 300;
-
 /**
  * A function that gives the first rule matching an entry. Errors at `<index>.<field>`: a rule with
  * neither glob nor expression, or with both, or an expression that cannot be read; an id that two have.
@@ -84,12 +82,14 @@ export function noiseMatcher(rules: readonly NoiseRule[]): Result<NoiseMatcher> 
   if (faults.length > 0) return refuseAll(faults);
   const compiled = rules.map((noise) => ({
     noise,
-    pattern: patternOf(noise),
+    matches: must(testOf(noise)),
     kinds: noise.kinds && new Set(noise.kinds),
   }));
   return ok((entry: Entry) => {
     const name = matchedName(entry);
-    return compiled.find((row) => (!row.kinds || row.kinds.has(entry.kind)) && row.pattern.test(name))?.noise;
+    const path = new MatchedPath(name);
+    return compiled.find((row) => (!row.kinds || row.kinds.has(entry.kind)) && row.matches(name, path))
+      ?.noise;
   });
 }
 
@@ -98,10 +98,10 @@ export function matchedName(entry: Entry): string {
   return entryName(entry).replaceAll('\\', '/');
 }
 
-function patternOf({ glob, expression }: NoiseRule): RegExp {
-  return expression === undefined
-    ? picomatch.makeRe(glob ?? '', { nocase: true, dot: true })
-    : new RegExp(expression, 'i');
+function testOf({ glob = '', expression }: NoiseRule): Result<(name: string, path: MatchedPath) => boolean> {
+  if (expression !== undefined) return compileExpression(expression, { caseless: true });
+  const compiled = compileGlob(glob);
+  return compiled.ok ? ok((_name, path) => compiled.value(path)) : compiled;
 }
 
 function ruleFaults(own: NoiseRule, i: number, all: readonly NoiseRule[]): Fault[] {
@@ -113,23 +113,12 @@ function ruleFaults(own: NoiseRule, i: number, all: readonly NoiseRule[]): Fault
   if (own.glob !== undefined && own.expression !== undefined)
     fault('expression', 'stands beside a glob; give one');
   if (own.glob?.trim() === '') fault('glob', 'is empty');
-  if (own.expression !== undefined) {
-    const wrong = expressionFault(own.expression);
-    if (wrong) fault('expression', wrong);
+  else if (faults.length === 0) {
+    const test = testOf(own);
+    const field = own.expression === undefined ? 'glob' : 'expression';
+    if (!test.ok) for (const { message } of test.error) fault(field, message);
   }
   return faults;
-}
-
-function expressionFault(expression: string): string | undefined {
-  if (expression.trim() === '') return 'is empty';
-  if (expression.length > MOST_EXPRESSION) return `is longer than ${MOST_EXPRESSION} letters`;
-  try {
-    new RegExp(expression);
-    return undefined;
-  } catch (error) {
-    const why = error instanceof Error ? (error.message.split(': ').at(-1) ?? '') : '';
-    return `is no regular expression: ${why.toLowerCase()}`;
-  }
 }
 
 /** Takes the noise out of a difference. The person's rules are asked first. */

@@ -1,7 +1,6 @@
 /** Home, journal, tape and health: what spans all stations. */
 import type { Router } from 'express';
 import { homeEndpoints } from '@vatline/contract/home';
-import { schemaName } from '../platform/database.ts';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { CutSchedules } from '../image/cut-schedules.ts';
@@ -10,6 +9,7 @@ import type { CertificateStore } from '../package/certificates.ts';
 import type { PackageStore } from '../package/store.ts';
 import type { PoolStore } from '../pool/store.ts';
 import type { RolloutStore } from '../rollout/store.ts';
+import { HealthCheck } from './health.ts';
 import { homeView } from './home-view.ts';
 import { tapeItems } from './tape.ts';
 
@@ -41,8 +41,6 @@ export function homeRoutes(router: Router, parts: Parts, stores: Stores): void {
 
   serve(router, homeEndpoints.tape, ({ query }) => tapeItems(parts, stores, query.from, query.to));
 
-  serve(router, homeEndpoints.health, async () => {
-    await parts.db.selectFrom('image_line').select('id').limit(1).execute();
-    return { status: 'well' as const, schema: schemaName, jobsRunning: parts.jobs.active };
-  });
+  const health = new HealthCheck(parts);
+  serve(router, homeEndpoints.health, () => health.ask());
 }

@@ -5,7 +5,7 @@ import type { Router } from 'express';
 import { imageEndpoints } from '@vatline/contract/image';
 import { writeDelta, type WrittenDelta } from '@vatline/files/oci-delta';
 import { tarFolder } from '@vatline/files/tar-folder';
-import { serve } from '../platform/http.ts';
+import { check, serve } from '../platform/http.ts';
 import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
@@ -47,7 +47,7 @@ export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): vo
   });
 
   router.get('/version-deltas/download', async (request, response) => {
-    const { from = '', to = '' } = request.query as Record<string, string>;
+    const { from, to } = check(imageEndpoints.delta.query, request.query);
     const versions = { from: await store.version(from), to: await store.version(to) };
     if (!madeLayer(parts, { from, to })) throw notFound('such layer; make it first');
     const name = `${versions.from.number}-to-${versions.to.number}.oci`;

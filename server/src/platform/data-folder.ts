@@ -2,6 +2,7 @@
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Sqlite from 'better-sqlite3';
+import { openDatabase } from './database.ts';
 
 const MARKER = 'vat-line.json';
 const LOCK = 'server.lock';
@@ -69,6 +70,31 @@ export function clearCutShortFilling(path: string): boolean {
   if (!existsSync(join(path, FILLING))) return false;
   clearFolder(path);
   return true;
+}
+
+/**
+ * Throws when one of the two databases is missing beside the other, which holds something: what an
+ * application knows and what its estate is would not agree any more.
+ */
+export async function refuseHalf(path: string): Promise<void> {
+  const [own, estate] = ['vatline.sqlite', 'estate.sqlite'];
+  const there = (name: string) => existsSync(join(path, name));
+  if (there(own) === there(estate)) return;
+  // Killed at its very first start, it may have made one of them, which is empty then.
+  if (there(own) && (await isEmpty(join(path, own)))) return;
+  const [missing, present] = there(own) ? [estate, own] : [own, estate];
+  throw new Error(
+    `${missing} is missing beside ${present}; put it back from a backup, or begin anew with npm start -- --fresh`,
+  );
+}
+
+async function isEmpty(path: string): Promise<boolean> {
+  const db = await openDatabase(path);
+  try {
+    return (await db.selectFrom('image_line').select('id').limit(1).executeTakeFirst()) === undefined;
+  } finally {
+    await db.destroy();
+  }
 }
 
 /** What was being uploaded when the server ended is of no use to anybody. */

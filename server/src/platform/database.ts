@@ -1,4 +1,5 @@
 /** The application's SQLite file through Kysely, and its migrations. */
+import { basename } from 'node:path';
 import Sqlite from 'better-sqlite3';
 import { Kysely, Migrator, SqliteDialect } from 'kysely';
 import type { Tables } from './tables.ts';
@@ -6,11 +7,13 @@ import { migrations } from './migrations/all.ts';
 
 export type Db = Kysely<Tables>;
 
-/** Opens a file (or `:memory:`) with WAL and foreign keys, and brings it to the newest schema. */
+/**
+ * Opens a file (or `:memory:`) with WAL and foreign keys, and brings it to the newest schema. Throws
+ * with a sentence for a person: damaged, read-only, or made by a newer program.
+ */
 export async function openDatabase(path: string): Promise<Db> {
-  const sqlite = new Sqlite(path);
-  sqlite.pragma('journal_mode = WAL');
-  sqlite.pragma('synchronous = NORMAL');
+  const sqlite = openSound(path);
+  refuseNewer(sqlite, path);
   sqlite.pragma('foreign_keys = ON');
   const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } });
@@ -20,6 +23,58 @@ export async function openDatabase(path: string): Promise<Db> {
       ? error
       : new Error(`the database cannot be brought up to date: ${JSON.stringify(error)}`);
   return db;
+}
+
+/** Opens a SQLite file that can be written and whose pages are in order. Throws with a sentence otherwise. */
+export function openSound(path: string): Sqlite.Database {
+  const name = basename(path);
+  let sqlite: Sqlite.Database | undefined;
+  try {
+    sqlite = new Sqlite(path);
+    sqlite.pragma('journal_mode = WAL');
+    sqlite.pragma('synchronous = NORMAL');
+    const damage = damageIn(sqlite);
+    if (damage !== undefined) throw new Error(`${name} is damaged (${damage}); put a backup in its place`);
+    // A file that cannot be written is found out now and not at the first change.
+    sqlite.exec('begin immediate; rollback');
+    return sqlite;
+  } catch (error) {
+    sqlite?.close();
+    throw inWords(name, error);
+  }
+}
+
+/** What a quick look over all pages finds; undefined when they are in order. */
+export function damageIn(sqlite: Sqlite.Database): string | undefined {
+  const [first] = sqlite.pragma('quick_check(1)') as { quick_check: string }[];
+  return first?.quick_check === 'ok' ? undefined : first?.quick_check.split('\n')[0];
+}
+
+const sentences: readonly (readonly [RegExp, string])[] = [
+  [/^SQLITE_(NOTADB|CORRUPT)/, 'is damaged; put a backup in its place'],
+  [/^SQLITE_(READONLY|PERM)/, 'cannot be written; look at the rights of the data folder'],
+  [/^SQLITE_CANTOPEN/, 'cannot be opened; look at the rights of the data folder'],
+  [/^SQLITE_(FULL|IOERR)/, 'cannot be written: the disk is full or does not answer rightly'],
+];
+
+function inWords(name: string, error: unknown): unknown {
+  const code = String((error as { code?: unknown }).code ?? '');
+  const sentence = sentences.find(([pattern]) => pattern.test(code))?.[1];
+  return sentence === undefined ? error : new Error(`${name} ${sentence}`, { cause: error });
+}
+
+function refuseNewer(sqlite: Sqlite.Database, path: string): void {
+  const there = sqlite
+    .prepare(`select name from sqlite_master where type = 'table' and name = 'kysely_migration'`)
+    .get();
+  if (!there) return;
+  const rows = sqlite.prepare('select name from kysely_migration').all() as { name: string }[];
+  const unknown = rows.find(({ name }) => !Object.hasOwn(migrations, name));
+  if (!unknown) return;
+  sqlite.close();
+  throw new Error(
+    `${basename(path)} was made by a newer Vat Line (schema ${unknown.name}); start that one, or name another folder with VATLINE_DATA`,
+  );
 }
 
 /** The name of the newest migration that this program knows. */

@@ -36,7 +36,8 @@ export function serve<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodT
   });
 }
 
-function check<T extends z.ZodType>(schema: T, value: unknown): z.output<T> {
+/** What a schema makes of a value from outside. Throws a refusal with a fault at each field. */
+export function check<T extends z.ZodType>(schema: T, value: unknown): z.output<T> {
   const result = schema.safeParse(value);
   if (!result.success) throw invalid(faultsOf(result.error));
   return result.data;

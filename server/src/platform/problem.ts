@@ -27,10 +27,24 @@ export function conflict(message: string, path = ''): Refusal {
   return new Refusal(409, 'Not now', message, [{ path, message }]);
 }
 
+/** A document lists no more faults than a person can mend at a time, and says how many more there are. */
+const MOST_FAULTS = 100;
+/** A sentence for people, not a list. */
+const SAID_AT_ONCE = 5;
+
 /** The input is wrong; each fault at its field. */
 export function invalid(faults: readonly Fault[]): Refusal {
-  const first = faults.map((f) => [f.path, f.message].filter(Boolean).join(' ')).join('; ');
-  return new Refusal(422, 'Cannot be used', first, faults);
+  const said = faults.slice(0, SAID_AT_ONCE).map((f) => [f.path, f.message].filter(Boolean).join(' '));
+  const more = faults.length - said.length;
+  const sentence = said.join('; ') + (more > 0 ? `; and ${more.toLocaleString('en-GB')} more` : '');
+  const shown = faults.slice(0, MOST_FAULTS);
+  const left = faults.length - shown.length;
+  if (left > 0)
+    shown.push({
+      path: '',
+      message: `and ${left.toLocaleString('en-GB')} more faults, which are not listed`,
+    });
+  return new Refusal(422, 'Cannot be used', sentence, shown);
 }
 
 /** Faults inside an uploaded part, told at the field it came in. */
@@ -58,7 +72,8 @@ export function problemOf(error: unknown): Problem | undefined {
       type: 'about:blank',
       title: 'Cannot be used',
       status: 422,
-      detail: error.message,
+      // Without what it was found in, which is a path of ours.
+      detail: error.faults.map((fault) => `${fault.path} ${fault.message}`.trim()).join('; '),
       faults: [...error.faults],
     };
   }

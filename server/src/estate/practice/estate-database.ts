@@ -1,5 +1,5 @@
 /** The practice estate's own SQLite file. Nothing outside this folder reads it. */
-import Sqlite from 'better-sqlite3';
+import { openSound } from '../../platform/database.ts';
 import { Kysely, SqliteDialect, sql } from 'kysely';
 
 export interface EstateTables {
@@ -91,9 +91,7 @@ const schema = [
 ];
 
 export async function openEstateDatabase(path: string): Promise<EstateDb> {
-  const sqlite = new Sqlite(path);
-  sqlite.pragma('journal_mode = WAL');
-  sqlite.pragma('synchronous = NORMAL');
+  const sqlite = openSound(path);
   const db = new Kysely<EstateTables>({ dialect: new SqliteDialect({ database: sqlite }) });
   for (const statement of schema) await sql.raw(statement).execute(db);
   const columns = sqlite.pragma('table_info(snapshot)') as { name: string }[];

@@ -10,8 +10,9 @@ import type { Db } from '../database.ts';
 import type { EstateClock, Operation, Operations } from '../../estate/driver.ts';
 import { EstateError } from '../../estate/driver.ts';
 import type { Journal, Note } from '../journal.ts';
+import { systemReason } from '@vatline/files/system-reason';
 import { newId } from '../ids.ts';
-import { conflict, notFound } from '../problem.ts';
+import { conflict, notFound, problemOf } from '../problem.ts';
 import { transact } from '../transact.ts';
 import type { Trouble } from '../trouble.ts';
 import { Ledger } from './ledger.ts';
@@ -368,7 +369,10 @@ export class JobRunner {
   }
 
   private async describe(id: string, step: number, error: unknown): Promise<string> {
-    const message = error instanceof Error ? error.message : String(error);
+    const message =
+      problemOf(error)?.detail ??
+      systemReason(error) ??
+      (error instanceof Error ? error.message : String(error));
     const expected =
       error instanceof EstateError || ['InputError', 'Refusal'].includes((error as Error).name);
     if (!expected) this.parts.log.error({ err: error as Error, job: id }, 'job step failed');
