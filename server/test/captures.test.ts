@@ -184,10 +184,11 @@ describe('noise rules', () => {
     expect((await server.refused('put', '/noise-rules/House%20rules', late)).status).toBe(409);
   });
 
-  it('an expression that never ends is stopped', async () => {
+  it('B8: an expression that would never end elsewhere is answered like any other', async () => {
     const rules = [{ ...fonts, glob: undefined, expression: '^(([a-zA-Z /.]+)+)+#$' }];
-    const refused = await server.refused('post', '/noise-rules/try', { rules });
-    expect(refused.faults[0]?.message).toMatch(/take more than \d seconds/);
+    const begun = performance.now();
+    await server.send('post', '/noise-rules/try', { rules });
+    expect(performance.now() - begun).toBeLessThan(3_000);
   });
 });
 

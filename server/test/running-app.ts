@@ -29,8 +29,13 @@ export class RunningApp {
 
   /** Starts the server and waits until it says where it is. */
   async launch(...flags: string[]): Promise<void> {
+    await this.launchWith({}, ...flags);
+  }
+
+  /** The same in another environment. */
+  async launchWith(extra: NodeJS.ProcessEnv, ...flags: string[]): Promise<void> {
     const port = this.address ? new URL(this.address).port : '0';
-    const child = this.spawn(port, flags);
+    const child = this.spawn(port, flags, extra);
     this.child = child;
     await new Promise<void>((done, fail) => {
       const read = (chunk: Buffer) => {
@@ -51,6 +56,10 @@ export class RunningApp {
   spawn(port: string, flags: readonly string[], extra: NodeJS.ProcessEnv = {}) {
     const env = { ...process.env, PORT: port, VATLINE_DATA: this.folder, HOST: '127.0.0.1', ...extra };
     return spawn(process.execPath, [main, ...flags], { env, stdio: ['ignore', 'pipe', 'pipe'] });
+  }
+
+  signal(signal: NodeJS.Signals): void {
+    this.child?.kill(signal);
   }
 
   get pid(): number {

@@ -22,6 +22,6 @@ export async function fillInstallations(
     const folder = join(parts.dataFolder, 'filling', installer);
     await estate.packaging.source(folder, installer);
     await store.setSource(id, folder);
-    rmSync(folder, { recursive: true });
   }
+  rmSync(join(parts.dataFolder, 'filling'), { recursive: true, force: true });
 }

@@ -101,7 +101,7 @@ async function tryOnAll(parts: Parts, store: PackageStore, rules: NoiseRule[]): 
   });
 }
 
-/** Ends work on these captures whose expressions would run for ever. */
+/** Ends work on these captures that takes far longer than their size asks for. */
 async function inTime<T>(folders: readonly string[], work: (signal: AbortSignal) => Promise<T>): Promise<T> {
   const megabytes = folders.reduce((sum, folder) => sum + comparisonBytes(folder) / 1e6, 0);
   const patience = Math.round(PATIENCE_MS + PATIENCE_MS_MEGABYTE * megabytes);
@@ -111,9 +111,7 @@ async function inTime<T>(folders: readonly string[], work: (signal: AbortSignal)
   } catch (error) {
     if (!signal.aborted) throw error;
     const seconds = Math.ceil(patience / 1000);
-    throw invalid([
-      { path: 'rules', message: `take more than ${seconds} seconds; one of the expressions does not end` },
-    ]);
+    throw invalid([{ path: 'rules', message: `take more than ${seconds} seconds; try fewer of them` }]);
   }
 }
 

@@ -15,6 +15,7 @@ const madeHere = new Set([
   'vatline.sqlite',
   'estate.sqlite',
   'archives',
+  'filling',
   'captures',
   'containers',
   'deltas',
