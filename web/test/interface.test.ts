@@ -95,6 +95,14 @@ describe('wording', () => {
     expect(nearDay(Date.parse('2027-03-22T20:00:00Z'), now, zone)).toBe('today');
     expect(nearDay(Date.parse('2027-03-23T01:00:00Z'), now, zone)).toBe('tonight');
     expect(nearDay(Date.parse('2027-03-23T12:00:00Z'), now, zone)).toBe('tomorrow');
+    // C15: on the night before the clocks change, in both directions; that Sunday has 23 and 25 hours.
+    const saturday = Date.parse('2027-03-27T23:30:00Z');
+    expect(nearDay(Date.parse('2027-03-28T11:00:00Z'), saturday, zone)).toBe('tomorrow');
+    expect(nearDay(Date.parse('2027-03-28T03:00:00Z'), saturday, zone)).toBe('tonight');
+    expect(nearDay(Date.parse('2027-03-28T23:30:00Z'), saturday, zone)).toBe('Mon 29 Mar');
+    const october = Date.parse('2027-10-30T22:30:00Z');
+    expect(nearDay(Date.parse('2027-10-31T23:30:00Z'), october, zone)).toBe('tomorrow');
+    expect(nearDay(Date.parse('2027-11-01T00:30:00Z'), october, zone)).toBe('Mon 1 Nov');
     expect(nearDay(Date.parse('2027-03-28T02:00:00Z'), now, zone)).toBe('Sun 28 Mar');
     expect(time(Date.parse('2027-03-28T02:00:00Z'), zone)).toBe('03:00');
     expect(relative(now - 3 * 24 * HOUR, now)).toBe('3 days ago');

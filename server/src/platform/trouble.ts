@@ -13,14 +13,13 @@ const LOOK_MS = 2_000;
 /** Less room than this is as good as none: a container or a build would fill it at once. */
 const ROOM_BYTES = 8_000_000;
 
+const DAMAGED = 'The database is damaged; stop Vat Line and put a backup in its place';
+
 const kinds: readonly (readonly [RegExp, string])[] = [
   [/ENOSPC|SQLITE_FULL|disk is full|no space left/i, 'The disk is full; work goes on when there is room'],
   [/EDQUOT/, 'The quota of the disk is used up; work goes on when there is room'],
   [/SQLITE_READONLY|EROFS|readonly database/i, 'The data folder cannot be written; work goes on when it can'],
-  [
-    /SQLITE_CORRUPT|SQLITE_NOTADB|malformed/i,
-    'The database is damaged; stop Vat Line and put a backup in its place',
-  ],
+  [/SQLITE_CORRUPT|SQLITE_NOTADB|malformed/i, DAMAGED],
   [/SQLITE_IOERR|\bEIO\b/, 'The disk does not answer rightly; work goes on when it does'],
 ];
 
@@ -73,7 +72,8 @@ export class Trouble {
   private look(): void {
     this.isOver()
       .then(async (over) => {
-        if (!over || this.current === null) return;
+        // What is damaged stays so, though other pages can still be written.
+        if (!over || this.current === null || this.current === DAMAGED) return;
         clearInterval(this.timer);
         this.timer = undefined;
         this.current = null;

@@ -1,4 +1,5 @@
 /** Numbers, sizes and times as a person reads them. */
+import { wallClock, type LocalDate } from '@vatline/core/time/zone';
 
 export function count(n: number): string {
   return n.toLocaleString('en-GB');
@@ -68,11 +69,19 @@ export function moment(at: number, zone: string): string {
 
 /** The day as it is called now: `today`, `tonight`, `tomorrow`, or its name. */
 export function nearDay(at: number, now: number, zone: string): string {
-  if (day(at, zone) === day(now, zone)) return 'today';
-  const hour = Number(time(at, zone).slice(0, 2));
-  if (hour < 6 && at - now < 24 * 3_600_000) return 'tonight';
-  if (day(at, zone) === day(now + 24 * 3_600_000, zone)) return 'tomorrow';
+  const there = wallClock(zone, at);
+  const daysAhead = dayNumber(there) - dayNumber(wallClock(zone, now));
+  if (daysAhead === 0) return 'today';
+  if (daysAhead === 1) return there.minutes < LATE_NIGHT_ENDS ? 'tonight' : 'tomorrow';
   return day(at, zone);
+}
+
+/** Until then people call a night by the day before. */
+const LATE_NIGHT_ENDS = 6 * 60;
+
+/** Dates are counted, not hours: the day on which clocks change has 23 or 25. */
+function dayNumber({ year, month, day: date }: LocalDate): number {
+  return Date.UTC(year, month - 1, date) / 86_400_000;
 }
 
 /** `3 days ago`, `in 2 h`. */

@@ -9,6 +9,7 @@ import { toggled } from './layout.ts';
 import { useLive } from './live.ts';
 import { stations } from './stations.ts';
 import { useAppDispatch, useAppSelector } from './store.ts';
+import { TroubleBar } from './trouble-bar.tsx';
 import { Tape } from '../parts/tape.tsx';
 import { plural } from '../parts/format.ts';
 
@@ -21,7 +22,10 @@ export function Frame() {
   const { searchOpen, keysOpen } = useAppSelector((state) => state.layout);
   return (
     <div className="frame">
-      <Line />
+      <div>
+        <Line />
+        <TroubleBar />
+      </div>
       <main style={{ minHeight: 0 }}>
         <Outlet />
       </main>
