@@ -53,7 +53,58 @@ describe('forecast without randomness equals the calculation by hand', () => {
     // 230 minutes of work and 20 of draining do not fit 240; without draining they do.
     const work = { medianMinutes: 230, p90Minutes: 230 };
     expect(finish({ ...plan, hosts: 25, work })).toBe('2027-03-23T04:50:00Z');
-    expect(finish({ ...plan, hosts: 25, work, drain: { limitMinutes: 20 } })).toBeNull();
+    // With them it fits the one night that has an hour more, when the clocks go back: 00:00 UTC and 250 minutes.
+    expect(finish({ ...plan, hosts: 25, work, drain: { limitMinutes: 20 } })).toBe('2027-10-31T04:10:00Z');
+    // 310 minutes fit none.
+    const longer = { medianMinutes: 290, p90Minutes: 290 };
+    expect(finish({ ...plan, hosts: 25, work: longer, drain: { limitMinutes: 20 } })).toBeNull();
+  });
+
+  it('D20: a retry goes first, drains nobody, and is admitted with the length that it has', () => {
+    // Every attempt fails. 01:00 to 02:30: 30 minutes of draining and 30 of work until 02:00; the retry
+    // has 30 minutes, fits exactly, and ends the plan at 02:30.
+    const failing = {
+      ...plan,
+      window: { ...plan.window, end: '02:30' },
+      hosts: 1,
+      batch: 1,
+      drain: { limitMinutes: 30 },
+      failure: { rate: 1, retries: 1 },
+    };
+    expect(finish(failing)).toBe('2027-03-23T02:30:00Z');
+    // A minute less, and it waits for the next night.
+    expect(finish({ ...failing, window: { ...plan.window, end: '02:29' } })).toBe('2027-03-24T01:30:00Z');
+  });
+
+  it('D20: failed hosts that wait do not hold up the rest: 50 hosts, 3 at once, one in ten failing', () => {
+    const answer = must(
+      forecast({
+        ...plan,
+        hosts: 50,
+        batch: 3,
+        maxUnavailable: 3,
+        failure: { rate: 0.1, retries: 3 },
+        runs: 200,
+      }),
+    );
+    expect(answer.finish.p90).not.toBeNull();
+    expect(answer.failed).toBe(0);
+  });
+
+  it('D20: a large plan answers in time, with fewer runs, and says with how many', () => {
+    const begun = performance.now();
+    const large = {
+      ...plan,
+      hosts: 5_000,
+      batch: 500,
+      maxUnavailable: 500,
+      work: { medianMinutes: 30, p90Minutes: 40 },
+      runs: 1_000,
+    };
+    expect(must(forecast(large)).runs).toBe(100);
+    expect(performance.now() - begun).toBeLessThan(10_000);
+    const more = forecast({ ...large, hosts: 1_000_000 });
+    expect(more.ok ? '' : more.error[0]?.message).toBe('must be at most 100,000; forecast the rest apart');
   });
 
   it('an empty host needs no draining; one with sessions waits for the last of them', () => {

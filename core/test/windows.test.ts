@@ -62,8 +62,8 @@ describe('windows', () => {
       'END:VEVENT',
       'END:VCALENDAR',
     ].join('\r\n');
-    const closed = must(closedDays(ics));
-    expect([...closed]).toEqual(['2027-03-23', '2027-03-24']);
+    const closed = must(closedDays(ics, 'Europe/Dublin', at('2027-03-22T08:00:00Z')));
+    expect([...closed.dates]).toEqual(['2027-03-23', '2027-03-24']);
     const [first] = must(listWindows({ ...nightly, closed }, at('2027-03-22T08:00:00Z'), 1));
     expect(first && formatInstant(first.start)).toBe('2027-03-25T01:00:00Z');
   });

@@ -31,7 +31,7 @@ export function addWindows(program: Command): void {
       if (from === undefined)
         throw new UseError(`--from: "${options.from}" is not an instant such as 2027-03-22T08:00:00Z`);
       const closed = options.closed
-        ? orBadInput(options.closed, closedDays(readInput(options.closed)))
+        ? orBadInput(options.closed, closedDays(readInput(options.closed), options.zone, from))
         : undefined;
       const count = wholeNumber('--count', options.count);
       if (count < 1) throw new UseError('--count: must be at least 1');

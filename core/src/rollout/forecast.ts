@@ -56,6 +56,8 @@ export interface Percentiles<T> {
 }
 
 export interface Forecast {
+  /** Simulations that the answer stands on: fewer than were asked for where there are many hosts. */
+  readonly runs: number;
   /** Null where a run in that place never finishes. */
   readonly finish: Percentiles<Instant | null>;
   readonly windowsUsed: Percentiles<number>;
@@ -73,18 +75,19 @@ export interface Forecast {
   readonly windows: readonly WindowSpan[];
 }
 
+/** What is kept of a run; a thousand of them with all their hosts would fill the memory. */
 interface Run {
+  readonly seed: number;
   readonly finish: Instant | null;
-  readonly windows: readonly WindowSpan[];
+  readonly windows: number;
   readonly minSeatsLeft: number;
-  readonly binding: ReadonlyMap<Binding, number>;
-  readonly hosts: readonly HostSpan[];
-  readonly failed: number;
 }
 
 /** Hosts simulated over all runs of a forecast that a person waits for: about two seconds. */
 const HOSTS_SIMULATED = 500_000;
-const FEWEST_RUNS = 50;
+const FEWEST_RUNS = 20;
+/** Ten times the largest estate; more would take minutes. */
+const MOST_HOSTS = 100_000;
 
 /**
  * How many of the wanted runs a forecast of so many hosts makes. The chance of one host weighs
@@ -106,6 +109,11 @@ export function planFaults(plan: RolloutPlan): Fault[] {
   };
   const whole = (n: number) => Number.isInteger(n) && n >= 1;
   need(whole(plan.hosts), 'hosts', 'must be a whole number of at least 1');
+  need(
+    !(plan.hosts > MOST_HOSTS),
+    'hosts',
+    `must be at most ${MOST_HOSTS.toLocaleString('en-GB')}; forecast the rest apart`,
+  );
   need(whole(plan.batch), 'batch', 'must be a whole number of at least 1, or no host is ever started');
   need(!(plan.batch > plan.hosts), 'batch', `is ${plan.batch}, more than the ${plan.hosts} hosts there are`);
   need(whole(plan.maxUnavailable), 'maxUnavailable', 'must be a whole number of at least 1');
@@ -140,24 +148,30 @@ export function forecast(plan: RolloutPlan): Result<Forecast> {
   const usable = usableWindows(windows.value, plan.resumeAt ?? plan.from);
   const certain = plan.work.p90Minutes === plan.work.medianMinutes && plan.failure.rate === 0;
   const steadyDrain = plan.drain.limitMinutes === 0 || !knowsSessions(plan);
+  const count = certain && steadyDrain ? 1 : affordableRuns(plan.hosts, plan.runs);
   const runs: Run[] = [];
-  for (let i = 0; i < (certain && steadyDrain ? 1 : plan.runs); i++) {
-    runs.push(simulate(plan, usable, plan.seed + i * 7919));
+  for (let i = 0; i < count; i++) {
+    const seed = plan.seed + i * 7919;
+    const run = simulate(plan, usable, seed);
+    runs.push({ seed, finish: run.end, windows: run.used.length, minSeatsLeft: run.fewestSeats });
   }
-  return ok(summarise(runs, usable));
+  return ok(summarise(plan, runs, usable));
 }
 
-function summarise(runs: readonly Run[], windows: WindowList): Forecast {
+/** The median run is made again, since only its figures were kept. */
+function summarise(plan: RolloutPlan, runs: readonly Run[], windows: WindowList): Forecast {
   const byFinish = [...runs].sort((a, b) => (a.finish ?? Infinity) - (b.finish ?? Infinity));
   const at = (p: number) => byFinish[Math.max(0, Math.ceil(p * byFinish.length) - 1)] as Run;
-  const used = runs.map((run) => run.windows.length).sort((a, b) => a - b);
+  const used = runs.map((run) => run.windows).sort((a, b) => a - b);
   const seats = runs.map((run) => run.minSeatsLeft).sort((a, b) => a - b);
   const q = (list: readonly number[], p: number) => quantile(list, p) ?? 0;
-  const middle = at(0.5);
+  const median = at(0.5);
+  const middle = simulate(plan, windows, median.seed);
   const first = windows.at(0);
   const inFirst = runs.filter((run) => run.finish !== null && first && run.finish <= first.end).length;
   return {
-    finish: { p10: at(0.1).finish, p50: middle.finish, p90: at(0.9).finish },
+    runs: runs.length,
+    finish: { p10: at(0.1).finish, p50: median.finish, p90: at(0.9).finish },
     windowsUsed: { p10: q(used, 0.1), p50: q(used, 0.5), p90: q(used, 0.9) },
     finishesInFirstWindow: inFirst / runs.length,
     minSeatsLeft: { p10: q(seats, 0.1), p50: q(seats, 0.5), p90: q(seats, 0.9) },
@@ -165,21 +179,28 @@ function summarise(runs: readonly Run[], windows: WindowList): Forecast {
       .map(([constraint, ms]) => ({ constraint, minutes: Math.round(ms / MINUTE) }))
       .filter((row) => row.minutes > 0)
       .sort((a, b) => b.minutes - a.minutes),
-    hosts: middle.hosts,
+    hosts: middle.done.sort((a, b) => a.index - b.index),
     failed: middle.failed,
-    windows: middle.windows,
+    windows: middle.used,
   };
 }
 
 interface WindowList {
   at(index: number): WindowSpan | undefined;
+  /** Minutes of the longest window behind an index. */
+  longestAfter(index: number): number;
 }
 
 /** The windows of some length, read from the rule only as far as a run asks for them. */
 function usableWindows(source: Iterable<WindowSpan>, notBefore: Instant): WindowList {
   const iterator = source[Symbol.iterator]();
   const known: WindowSpan[] = [];
-  return {
+  let longest: number[] | undefined;
+  const list: WindowList = {
+    longestAfter(index) {
+      longest ??= longestBehindEach(list);
+      return longest[index] ?? 0;
+    },
     at(index) {
       while (known.length <= index && known.length < MAX_WINDOWS) {
         const next = iterator.next();
@@ -192,6 +213,16 @@ function usableWindows(source: Iterable<WindowSpan>, notBefore: Instant): Window
       return known[index];
     },
   };
+  return list;
+}
+
+function longestBehindEach(windows: WindowList): number[] {
+  const lengths: number[] = [];
+  for (let window = windows.at(0); window; window = windows.at(lengths.length)) lengths.push(window.minutes);
+  const longest = lengths.map(() => 0);
+  for (let i = lengths.length - 2; i >= 0; i--)
+    longest[i] = Math.max(lengths[i + 1] ?? 0, longest[i + 1] ?? 0);
+  return longest;
 }
 
 function knowsSessions(plan: RolloutPlan): boolean {
@@ -214,6 +245,8 @@ interface Attempt {
 /** One run: a walk from event to event, window after window. */
 class Simulation {
   readonly waiting: Waiting[];
+  /** Hosts that failed and are tried again: before all others, since they are out of service until then. */
+  private readonly again: Waiting[] = [];
   readonly atWork: Attempt[] = [];
   readonly done: HostSpan[] = [];
   readonly used: WindowSpan[] = [];
@@ -221,7 +254,7 @@ class Simulation {
   failed = 0;
   /** Out of service with nobody at work on them: set aside, or waiting for another try. */
   private out = 0;
-  minSeatsLeft: number;
+  private minSeatsLeft = Infinity;
   private head = 0;
 
   constructor(
@@ -230,11 +263,20 @@ class Simulation {
     private readonly random: Random,
   ) {
     this.waiting = Array.from({ length: plan.hosts }, (_, index) => ({ index, tries: 0 }));
-    this.minSeatsLeft = Infinity;
   }
 
   get finished(): boolean {
-    return this.head >= this.waiting.length && this.atWork.length === 0;
+    return this.again.length === 0 && this.head >= this.waiting.length && this.atWork.length === 0;
+  }
+
+  /** When the last host is finished; null when some never are. */
+  get end(): Instant | null {
+    return this.finished ? this.done.reduce((latest, host) => Math.max(latest, host.finish), 0) : null;
+  }
+
+  /** Fewest seats that were left. */
+  get fewestSeats(): number {
+    return this.minSeatsLeft === Infinity ? 0 : this.minSeatsLeft;
   }
 
   runWindow(window: WindowSpan): void {
@@ -285,20 +327,26 @@ class Simulation {
   }
 
   private *queue(now: Instant): Generator<Candidate & { readonly host: Waiting }> {
+    for (const host of this.again) yield { host, isOut: true, sessions: 0 };
     const each = this.sessionsEach(now);
     const hour = Math.floor(now / HOUR);
     for (let i = this.head; i < this.waiting.length; i++) {
       const host = this.waiting[i] as Waiting;
-      const isOut = host.tries > 0;
-      yield { host, isOut, sessions: isOut ? 0 : this.sessionsOf(host.index, hour, each) };
+      yield { host, isOut: false, sessions: this.sessionsOf(host.index, hour, each) };
     }
   }
 
   /** Those passed over keep their turn. */
   private takeFromQueue(started: ReadonlySet<Waiting>): void {
+    let left = started.size;
+    for (let i = this.again.length - 1; i >= 0; i--)
+      if (started.has(this.again[i] as Waiting)) {
+        this.again.splice(i, 1);
+        left--;
+      }
     const passed: Waiting[] = [];
     let end = this.head;
-    for (let left = started.size; left > 0; end++) {
+    for (; left > 0; end++) {
       const host = this.waiting[end] as Waiting;
       if (started.has(host)) left--;
       else passed.push(host);
@@ -309,8 +357,10 @@ class Simulation {
 
   private start(host: Waiting, now: Instant, sessions: number): void {
     const { work, failure } = this.plan;
-    if (host.tries > 0) this.out--;
-    const drained = this.drainMinutes(sessions);
+    const isRetry = host.tries > 0;
+    if (isRetry) this.out--;
+    // Nobody is on a host that failed.
+    const drained = isRetry ? 0 : this.drainMinutes(sessions);
     const minutes = drained + logNormal(this.random, work.medianMinutes, work.p90Minutes);
     const attempt: Attempt = {
       index: host.index,
@@ -354,7 +404,8 @@ class Simulation {
     }
     this.out++;
     if (attempt.tries <= this.plan.failure.retries) {
-      this.waiting.push({ index: attempt.index, tries: attempt.tries });
+      this.again.push({ index: attempt.index, tries: attempt.tries });
+      this.again.sort((a, b) => b.tries - a.tries || a.index - b.index);
     } else {
       this.failed++;
       this.done.push({ index: attempt.index, start: attempt.start, finish: attempt.finish });
@@ -375,23 +426,19 @@ class Simulation {
   }
 }
 
-function simulate(plan: RolloutPlan, windows: WindowList, seed: number): Run {
+/** So many windows without a host at work, none of those behind them longer, and none ever will be. */
+const IDLE_WINDOWS = 30;
+
+function simulate(plan: RolloutPlan, windows: WindowList, seed: number): Simulation {
   const run = new Simulation(plan, seed, seededRandom(seed));
   let idle = 0;
-  for (let i = 0; !run.finished && idle < 30; i++) {
+  for (let i = 0; !run.finished && idle < IDLE_WINDOWS; i++) {
     const window = windows.at(i);
     if (!window) break;
     const before = run.used.length;
     run.runWindow(window);
-    idle = run.used.length > before ? 0 : idle + 1;
+    if (run.used.length > before) idle = 0;
+    else if (window.minutes >= windows.longestAfter(i)) idle++;
   }
-  const finish = run.finished ? run.done.reduce((latest, host) => Math.max(latest, host.finish), 0) : null;
-  return {
-    finish,
-    windows: run.used,
-    minSeatsLeft: run.minSeatsLeft === Infinity ? 0 : run.minSeatsLeft,
-    binding: run.binding,
-    hosts: run.done.sort((a, b) => a.index - b.index),
-    failed: run.failed,
-  };
+  return run;
 }

@@ -1,4 +1,5 @@
 import { MINUTE, type Instant } from '../time/instant.ts';
+import type { Closed } from '../time/closed-days.ts';
 import { recurrence } from '../time/recurrence.ts';
 import { addDays, formatDate, instantOfWall, parseWallTime, wallClock, zoneFault } from '../time/zone.ts';
 import type { LocalDate } from '../time/zone.ts';
@@ -14,8 +15,8 @@ export interface WindowRule {
   readonly end: string;
   /** IANA time zone, such as `Europe/Dublin`. */
   readonly zone: string;
-  /** Local dates on which no window starts, as `2027-03-17`. */
-  readonly closed?: ReadonlySet<string>;
+  /** Dates on which no window begins, and times that none overlaps. */
+  readonly closed?: Closed;
 }
 
 /** One window as instants. `minutes` is the time between them, as clocks really ran. */
@@ -58,14 +59,18 @@ export function windowsFrom(rule: WindowRule, from: Instant): Result<Iterable<Wi
     *[Symbol.iterator]() {
       let barren = 0;
       for (const date of repeats.value.dates()) {
-        const span = rule.closed?.has(formatDate(date)) ? undefined : spanOn(date);
-        if (span && span.start >= from) {
+        const span = rule.closed?.dates.has(formatDate(date)) ? undefined : spanOn(date);
+        if (span && span.start >= from && !isClosed(span, rule.closed)) {
           barren = 0;
           yield span;
         } else if (++barren > MAX_BARREN_DATES) return;
       }
     },
   });
+}
+
+function isClosed({ start, end }: WindowSpan, closed: Closed | undefined): boolean {
+  return closed?.spans.some((span) => span.start < end && span.end > start) ?? false;
 }
 
 function windowOn(date: LocalDate, start: number, end: number, zone: string): WindowSpan {

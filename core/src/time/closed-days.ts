@@ -1,35 +1,152 @@
+/** Closed days from iCalendar files (RFC 5545), by the calendar library's own expansion. */
 import ICAL from 'ical.js';
 import { ok, refuse, type Result } from '../result.ts';
+import { DAY, type Instant } from './instant.ts';
+import { addDays, formatDate, instantOfWall, zoneFault, type LocalDate } from './zone.ts';
 
-/** A year of repeated closed days is enough for any plan; more would let a file run for ever. */
-const MAX_REPEATS = 400;
+/** When nothing may be done. */
+export interface Closed {
+  /** Local dates of all-day events: no window begins on them. */
+  readonly dates: ReadonlySet<string>;
+  /** Timed events: every window that overlaps one is closed. */
+  readonly spans: readonly { readonly start: Instant; readonly end: Instant }[];
+}
+
+/** Events are looked at from the day asked about on, for longer than anybody plans ahead. */
+const YEARS_AHEAD = 10;
+/** Times that one event may repeat up to there: daily for over forty years. */
+const MOST_REPEATS = 15_000;
+/** Of all events together; a calendar has some hundred. */
+const MOST_EVENTS = 5_000;
+const MOST_CLOSED = 100_000;
+const MOST_DAYS_LONG = 400;
+const MOST_CHARACTERS = 5_000_000;
+
+/** What cannot be used in a calendar, in words. */
+class Unusable extends Error {}
 
 /**
- * Reads the closed days of an iCalendar file (RFC 5545): every date on which an event lies, as
- * `2027-03-17`. Repeating events count for their first 400 dates.
+ * Reads a calendar. Wall times without a zone are in `zone`. Moved instances of a repeating event
+ * close where they went, cancelled ones and cancelled events close nothing. Errors, at `closed`: no
+ * iCalendar file, not exactly one calendar in it, an event without a beginning, in an unknown zone,
+ * longer than 400 days, or repeating too often.
  */
-export function closedDays(calendar: string): Result<ReadonlySet<string>> {
-  let root: ICAL.Component;
+export function closedDays(calendar: string, zone: string, from: Instant): Result<Closed> {
   try {
-    root = new ICAL.Component(ICAL.parse(calendar) as unknown[]);
+    const dates = new Set<string>();
+    const spans: { start: Instant; end: Instant }[] = [];
+    const until = from + YEARS_AHEAD * 365 * DAY;
+    for (const event of eventsIn(calendar))
+      for (const { start, end, zone: own } of occurrences(event, from, until)) {
+        if (start.isDate) for (const date of datesOf(start, end)) dates.add(date);
+        else spans.push(spanOf(start, end, own || zone));
+        if (dates.size + spans.length > MOST_CLOSED) throw new Unusable('closes too many days to be meant');
+      }
+    return ok({ dates, spans: spans.filter((span) => span.end > from) });
   } catch (error) {
+    if (error instanceof Unusable) return refuse('closed', error.message);
     const why = error instanceof Error ? error.message : String(error);
     return refuse('closed', `is not an iCalendar file (${why})`);
   }
-  const days = new Set<string>();
-  for (const component of root.getAllSubcomponents('vevent')) {
-    const event = new ICAL.Event(component);
-    const length = Math.max(1, Math.round(event.duration.toSeconds() / 86_400));
-    const iterator = event.iterator();
-    for (let i = 0; i < (event.isRecurring() ? MAX_REPEATS : 1); i++) {
-      const start = iterator.next() as ICAL.Time | null;
-      if (!start) break;
-      for (let d = 0; d < length; d++) {
-        const day = start.clone();
-        day.addDuration(ICAL.Duration.fromSeconds(d * 86_400));
-        days.add(`${day.year}-${String(day.month).padStart(2, '0')}-${String(day.day).padStart(2, '0')}`);
-      }
-    }
+}
+
+function eventsIn(calendar: string): ICAL.Event[] {
+  if (calendar.trim() === '') throw new Unusable('is empty; an iCalendar file begins with BEGIN:VCALENDAR');
+  if (calendar.length > MOST_CHARACTERS) throw new Unusable('is larger than any calendar of closed days');
+  const parsed = ICAL.parse(calendar) as unknown[];
+  if (Array.isArray(parsed[0])) throw new Unusable('holds more than one calendar; give each by itself');
+  const components = new ICAL.Component(parsed).getAllSubcomponents('vevent');
+  if (components.length > MOST_EVENTS)
+    throw new Unusable(`has over ${MOST_EVENTS.toLocaleString('en-GB')} events`);
+  const [moved, own] = [[] as ICAL.Event[], [] as ICAL.Event[]];
+  for (const component of components) {
+    const event = new ICAL.Event(component, { strictExceptions: false });
+    if (!component.hasProperty('dtstart'))
+      throw new Unusable(`has the event ${nameOf(event)} without DTSTART`);
+    (event.isRecurrenceException() ? moved : own).push(event);
   }
-  return ok(days);
+  for (const exception of moved) {
+    const of = own.find((event) => event.uid === exception.uid);
+    if (of) of.relateException(exception);
+    else own.push(exception);
+  }
+  return own.filter((event) => !isCancelled(event));
+}
+
+function nameOf(event: ICAL.Event): string {
+  return JSON.stringify((event.summary || event.uid || '').slice(0, 60));
+}
+
+function isCancelled({ component }: ICAL.Event): boolean {
+  return String(component.getFirstPropertyValue('status') ?? '').toUpperCase() === 'CANCELLED';
+}
+
+interface Occurrence {
+  readonly start: ICAL.Time;
+  readonly end: ICAL.Time;
+  /** What the event says of its zone; empty for a wall time of the calendar's readers. */
+  readonly zone: string;
+}
+
+/** Occurrences of an event that may reach into a stretch of time; zones shift them by a day at the most. */
+function* occurrences(event: ICAL.Event, from: Instant, until: Instant): Generator<Occurrence> {
+  if (!event.isRecurring()) {
+    yield checked(event, event.startDate, event.endDate);
+    return;
+  }
+  const rule = event.component.getFirstPropertyValue('rrule') as { freq?: string } | null;
+  if (/^(SECOND|MINUTE|HOUR)LY$/.test(rule?.freq ?? ''))
+    throw new Unusable(
+      `has the event ${nameOf(event)}, which repeats by the hour or less; closed days repeat by day or longer`,
+    );
+  const iterator = event.iterator();
+  for (let count = 0; ; count++) {
+    const next = iterator.next() as ICAL.Time | null;
+    if (!next || wallInstant(next) > until + DAY) return;
+    if (count >= MOST_REPEATS)
+      throw new Unusable(
+        `has the event ${nameOf(event)}, which repeats over ${MOST_REPEATS.toLocaleString('en-GB')} times`,
+      );
+    const { item, startDate, endDate } = event.getOccurrenceDetails(next);
+    if (isCancelled(item)) continue;
+    const occurrence = checked(item, startDate, endDate);
+    if (wallInstant(endDate) >= from - DAY) yield occurrence;
+  }
+}
+
+function checked(event: ICAL.Event, start: ICAL.Time, end: ICAL.Time): Occurrence {
+  const days = (wallInstant(end) - wallInstant(start)) / DAY;
+  if (!(days >= 0 && days <= MOST_DAYS_LONG))
+    throw new Unusable(
+      `has the event ${nameOf(event)}, which lasts ${days < 0 ? 'less than nothing' : `longer than ${MOST_DAYS_LONG} days`}`,
+    );
+  const zone = event.component.getFirstProperty('dtstart')?.getParameter('tzid');
+  return { start, end, zone: typeof zone === 'string' ? zone : '' };
+}
+
+/** As if the wall clock were UTC: near enough to order and to measure. */
+function wallInstant(time: ICAL.Time): number {
+  return Date.UTC(time.year, time.month - 1, time.day, time.hour, time.minute, time.second);
+}
+
+const dateOf = ({ year, month, day }: ICAL.Time): LocalDate => ({ year, month, day });
+
+/** The end of an all-day event is the day after its last; one without an end has one day. */
+function* datesOf(start: ICAL.Time, end: ICAL.Time): Generator<string> {
+  const days = Math.max(1, Math.round((wallInstant(end) - wallInstant(start)) / DAY));
+  for (let i = 0; i < days; i++) yield formatDate(addDays(dateOf(start), i));
+}
+
+function spanOf(start: ICAL.Time, end: ICAL.Time, zone: string): { start: Instant; end: Instant } {
+  return { start: instantOf(start, zone, 'first'), end: instantOf(end, zone, 'second') };
+}
+
+function instantOf(time: ICAL.Time, zone: string, occurrence: 'first' | 'second'): Instant {
+  const named = time.zone?.tzid;
+  if (named === 'UTC') return wallInstant(time);
+  if (!zoneFault(zone))
+    return instantOfWall(zone, dateOf(time), time.hour * 60 + time.minute, occurrence) + time.second * 1000;
+  // A zone that only the calendar knows is asked for its own rules.
+  if (named === zone) return time.toUnixTime() * 1000;
+  throw new Unusable(`has a time in the unknown zone ${zone}`);
 }

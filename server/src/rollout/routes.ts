@@ -43,7 +43,6 @@ export function rolloutRoutes(
     return {
       ...rest,
       hosts: planned.hosts.length,
-      runs: planned.plan.runs,
       spans: [...spans],
       binding: [...rest.binding],
       windows: [...rest.windows],

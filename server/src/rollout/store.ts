@@ -99,14 +99,17 @@ export class RolloutStore {
       .execute();
   }
 
-  /** The hosts whose turn is next: those not tried yet before those that failed once. */
+  /**
+   * The hosts whose turn is next: those that failed before all others, since they are out of service
+   * until then and take the place of others. The forecast does the same.
+   */
   async nextWaiting(id: string, limit: number): Promise<{ entry: RolloutHostRow; host: HostRow }[]> {
     const entries = await this.parts.db
       .selectFrom('rollout_host')
       .selectAll()
       .where('rollout_id', '=', id)
       .where('stage', '=', 'waiting')
-      .orderBy('attempts')
+      .orderBy('attempts', 'desc')
       .orderBy('number')
       .limit(limit)
       .execute();
