@@ -108,7 +108,7 @@ describe('how many runs a forecast makes', () => {
     [500, 1000, 1000],
     [1000, 1000, 500],
     [10_000, 1000, 50],
-    [100_000, 1000, 50],
+    [100_000, 1000, 20],
     [10_000, 1, 1],
   ])('for %i hosts and %i wanted: %i', (count, wanted, runs) => {
     expect(affordableRuns(count, wanted)).toBe(runs);

@@ -31,7 +31,12 @@ export function openLayout(folder: string): Layout {
     throw InputError.of(folder, 'is not an OCI image layout: it has no file oci-layout');
   const index = parseDocument<Index>('index', readText(join(folder, 'index.json'), 'index.json'));
   if (!index.ok) throw InputError.from(folder, index.error);
-  const first = index.value.manifests[0] as Descriptor;
+  const [first, ...others] = index.value.manifests as [Descriptor, ...Descriptor[]];
+  if (others.length > 0)
+    throw InputError.of(
+      folder,
+      `holds ${others.length + 1} images (${[first, ...others].slice(0, 5).map(tagOfImage).join(', ')}); one is read, so give a layout with that one alone`,
+    );
   const manifest = parseDocument<Manifest>('manifest', readText(blobPath(folder, first), 'manifest'));
   if (!manifest.ok) throw InputError.from(folder, manifest.error);
   const config = parseDocument<Config>('config', readText(blobPath(folder, manifest.value.config), 'config'));
@@ -43,6 +48,10 @@ export function openLayout(folder: string): Layout {
     manifest: manifest.value,
     config: config.value,
   };
+}
+
+function tagOfImage({ annotations, digest }: Descriptor): string {
+  return annotations?.['org.opencontainers.image.ref.name'] ?? digest.slice(0, 19);
 }
 
 /** The file of the layout that pins all others, and that is signed. */

@@ -107,15 +107,28 @@ interface OverlayNode {
   entry?: TreeEntry;
   /** Of a file. */
   place?: Place;
+  /** Layer that put it last; -1 for a folder that is only above others. */
+  layer: number;
+  /** Layers before this one are hidden here and below, by a whiteout; before the other one, below only. */
+  hiddenBefore: number;
+  childrenHiddenBefore: number;
   readonly children: Map<string, OverlayNode>;
 }
 
+function emptyNode(): OverlayNode {
+  return { layer: -1, hiddenBefore: 0, childrenHiddenBefore: 0, children: new Map() };
+}
+
+/** Systems give up following after so many links. */
+const MOST_FOLLOWED = 40;
+
 /**
- * Layers laid over each other, entry by entry. It is a tree, so that taking a folder away costs
- * the same however much is in it.
+ * Layers laid over each other, entry by entry. A whiteout hides what lower layers brought and
+ * nothing of its own layer, wherever it stands in it; so it is noted, and what is hidden is known
+ * when all is read. Taking a folder away costs the same however much is in it.
  */
 class Overlay {
-  private readonly root: OverlayNode = { children: new Map() };
+  private readonly root: OverlayNode = emptyNode();
   private readonly list: EntryList;
   private layer = 0;
   private number = 0;
@@ -132,48 +145,104 @@ class Overlay {
   add(header: tar.Header): void {
     const place = { layer: this.layer, number: this.number++ };
     if (/^\.?\/*$/.test(header.name)) return;
-    const safe = safePath(header.name);
-    if (!safe.ok)
-      throw new ContainerFault(
-        `has the path ${JSON.stringify(header.name)}, which ${safe.error[0]?.message ?? ''}`,
-      );
-    const parts = safe.value.split('/');
+    const path = pathOf(header.name);
+    if (header.pax && Object.keys(header.pax).some((key) => key.startsWith('GNU.sparse')))
+      throw new ContainerFault(`holds ${path} as a sparse file of the GNU kind, which is not read`);
+    const parts = path.split('/');
     const name = parts.pop() ?? '';
-    if (name === OPAQUE) this.find(parts)?.children.clear();
-    else if (name.startsWith(WHITEOUT)) this.find(parts)?.children.delete(name.slice(WHITEOUT.length));
-    else this.put(this.makeFolders(parts), name, safe.value, header, place);
+    if (name === OPAQUE) this.folderAt(parts, false).node.childrenHiddenBefore = this.layer;
+    else if (name.startsWith(WHITEOUT))
+      this.childOf(this.folderAt(parts, false).node, name.slice(WHITEOUT.length)).hiddenBefore = this.layer;
+    else {
+      const folder = this.folderAt(parts, true);
+      this.put(folder.node, name, folder.path === '' ? name : `${folder.path}/${name}`, header, place);
+    }
   }
 
   /** What is left, sorted by path, and where the files among it lie. */
   result(): { entries: TreeEntry[]; places: Map<TreeEntry, Place> } {
     const entries: TreeEntry[] = [];
     const places = new Map<TreeEntry, Place>();
-    const open = [this.root];
-    for (let node = open.pop(); node; node = open.pop()) {
-      if (node.entry) entries.push(node.entry);
-      if (node.entry && node.place) places.set(node.entry, node.place);
-      for (const child of node.children.values()) open.push(child);
-    }
-    return { entries: entries.sort((a, b) => compareBytes(a.path, b.path)), places };
+    const visit = (node: OverlayNode, path: string, hidden: number): boolean => {
+      const own = Math.max(hidden, node.hiddenBefore);
+      const isThere = node.entry !== undefined && node.layer >= own;
+      let holds = false;
+      if (!isThere || node.entry?.kind === 'folder')
+        for (const [name, child] of node.children)
+          if (visit(child, path === '' ? name : `${path}/${name}`, Math.max(own, node.childrenHiddenBefore)))
+            holds = true;
+      if (isThere && node.entry) {
+        entries.push(node.entry);
+        if (node.place) places.set(node.entry, node.place);
+      } else if (holds && path !== '') entries.push(plainFolder(path));
+      return isThere || holds;
+    };
+    visit(this.root, '', 0);
+    entries.sort((a, b) => compareBytes(a.path, b.path));
+    return markSame(entries, places);
   }
 
-  private find(parts: readonly string[]): OverlayNode | undefined {
+  private childOf(node: OverlayNode, name: string): OverlayNode {
+    let child = node.children.get(name);
+    if (!child) node.children.set(name, (child = emptyNode()));
+    return child;
+  }
+
+  /** A node by its path as it is now, whatever is hidden left out. */
+  private find(path: string): OverlayNode | undefined {
     let node: OverlayNode | undefined = this.root;
-    for (const part of parts) node = node?.children.get(part);
-    return node;
+    let hidden = 0;
+    for (const part of path.split('/')) {
+      hidden = Math.max(hidden, node.hiddenBefore, node.childrenHiddenBefore);
+      node = node.children.get(part);
+      if (!node) return undefined;
+    }
+    return node.layer >= Math.max(hidden, node.hiddenBefore) ? node : undefined;
   }
 
-  private makeFolders(parts: readonly string[]): OverlayNode {
-    let node = this.root;
-    for (const [i, part] of parts.entries()) {
-      const path = parts.slice(0, i + 1).join('/');
-      const known = node.children.get(part);
-      if (known && known.entry?.kind !== 'folder')
-        throw new ContainerFault(`has an entry below ${path}, which is a ${known.entry?.kind ?? 'file'}`);
-      node =
-        known ?? this.set(node, part, { path, kind: 'folder', size: 0, mode: 0o755, modified: 0 }, undefined);
+  /**
+   * The folder that parts lead to, through links as a system goes through them, never out of the
+   * root. Folders on the way are made, but for a whiteout, which may hide what is not there.
+   */
+  private folderAt(parts: readonly string[], makes: boolean): { node: OverlayNode; path: string } {
+    const ahead = [...parts].reverse();
+    let way: string[] = [];
+    let nodes: OverlayNode[] = [this.root];
+    let followed = 0;
+    for (let part = ahead.pop(); part !== undefined; part = ahead.pop()) {
+      if (part === '..') {
+        way = way.slice(0, -1);
+        nodes = nodes.slice(0, Math.max(1, nodes.length - 1));
+        continue;
+      }
+      if (part === '' || part === '.') continue;
+      const parent = nodes.at(-1) as OverlayNode;
+      const node = this.childOf(parent, part);
+      const path = [...way, part].join('/');
+      const isThere = node.entry !== undefined && node.layer >= node.hiddenBefore;
+      if (isThere && node.entry?.kind === 'link') {
+        if (++followed > MOST_FOLLOWED)
+          throw new ContainerFault(`has an entry below ${path}, a circle of links`);
+        const target = node.entry.target ?? '';
+        if (target.startsWith('/')) {
+          way = [];
+          nodes = [this.root];
+        }
+        ahead.push(...target.split('/').reverse());
+        continue;
+      }
+      if (isThere && node.entry?.kind === 'file')
+        throw new ContainerFault(`has an entry below ${path}, which is a file`);
+      if (!isThere && makes) {
+        node.entry = plainFolder(path);
+        node.layer = this.layer;
+        delete node.place;
+        this.list.add(node.entry);
+      }
+      way.push(part);
+      nodes.push(node);
     }
-    return node;
+    return { node: nodes.at(-1) as OverlayNode, path: way.join('/') };
   }
 
   private put(folder: OverlayNode, name: string, path: string, header: tar.Header, place: Place): void {
@@ -202,23 +271,57 @@ class Overlay {
     target: string,
   ): void {
     const safe = safePath(target);
-    const other = safe.ok ? this.find(safe.value.split('/')) : undefined;
+    const other = safe.ok ? this.find(safe.value) : undefined;
+    if (other?.entry?.kind === 'link')
+      return void this.set(folder, name, { ...other.entry, path: common.path }, undefined);
     if (!other?.entry || !other.place)
       throw new ContainerFault(`has ${common.path} as a hard link to ${target}, which is no file`);
     this.set(folder, name, { ...common, kind: 'file', size: other.entry.size }, other.place);
   }
 
   /** A folder over a folder keeps what is in it; anything else takes the place of what was there. */
-  private set(folder: OverlayNode, name: string, entry: TreeEntry, place: Place | undefined): OverlayNode {
+  private set(folder: OverlayNode, name: string, entry: TreeEntry, place: Place | undefined): void {
     this.list.add(entry);
-    const before = folder.children.get(name);
-    const isKept = entry.kind === 'folder' && before?.entry?.kind === 'folder';
-    const node: OverlayNode = {
-      entry,
-      ...(place ? { place } : {}),
-      children: isKept ? before.children : new Map<string, OverlayNode>(),
-    };
-    folder.children.set(name, node);
-    return node;
+    const node = this.childOf(folder, name);
+    const isKept = entry.kind === 'folder' && node.entry?.kind === 'folder';
+    // What was below a file or link before it became a folder again is gone, of this layer too.
+    if (!isKept && node.entry !== undefined) node.children.clear();
+    node.entry = entry;
+    node.layer = this.layer;
+    if (place) node.place = place;
+    else delete node.place;
   }
+}
+
+/** Files of one place are one file: all but the first that is left point to that. */
+function markSame(
+  entries: readonly TreeEntry[],
+  places: ReadonlyMap<TreeEntry, Place>,
+): { entries: TreeEntry[]; places: Map<TreeEntry, Place> } {
+  const first = new Map<string, string>();
+  const marked: TreeEntry[] = [];
+  const ofMarked = new Map<TreeEntry, Place>();
+  for (const entry of entries) {
+    const place = places.get(entry);
+    const key = place && `${place.layer}:${place.number}`;
+    const sameAs = key === undefined ? undefined : first.get(key);
+    if (key !== undefined && sameAs === undefined) first.set(key, entry.path);
+    const own = sameAs === undefined ? entry : { ...entry, sameAs };
+    marked.push(own);
+    if (place) ofMarked.set(own, place);
+  }
+  return { entries: marked, places: ofMarked };
+}
+
+function pathOf(name: string): string {
+  const safe = safePath(name);
+  if (safe.ok) return safe.value;
+  const [fault] = safe.error;
+  throw new ContainerFault(
+    `has the path ${JSON.stringify(fault?.path ?? '')}, which ${fault?.message ?? ''}`,
+  );
+}
+
+function plainFolder(path: string): TreeEntry {
+  return { path, kind: 'folder', size: 0, mode: 0o755, modified: 0 };
 }

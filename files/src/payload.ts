@@ -201,7 +201,13 @@ async function untar(archive: string, zipped: boolean, into: Unpacking): Promise
 type TarEntry = Readable & { header: tar.Header };
 
 async function tarEntry(entry: TarEntry, into: Unpacking): Promise<void> {
-  const { name, type, linkname, mode } = entry.header;
+  const { name, type, linkname, mode, pax } = entry.header;
+  if (pax && Object.keys(pax).some((key) => key.startsWith('GNU.sparse')))
+    throw InputError.of(
+      'payload',
+      'is a sparse file of the GNU kind; make the archive without --sparse',
+      name,
+    );
   switch (type) {
     case 'file':
     case 'contiguous-file':

@@ -4,6 +4,7 @@ import {
   closeSync,
   existsSync,
   ftruncateSync,
+  linkSync,
   mkdirSync,
   openSync,
   rmSync,
@@ -46,10 +47,18 @@ async function writeTree(container: OpenContainer, root: string): Promise<{ file
   let files = 0;
   let bytes = 0;
   for await (const { entry, bytes: content } of container.contents()) {
+    if (entry.sameAs !== undefined) continue;
     await writeFile(join(root, entry.path), entry, content);
     files++;
     bytes += entry.size;
   }
+  // The same file under another name stays one; where its first name lies elsewhere now, nothing is followed.
+  for (const entry of entries)
+    if (entry.sameAs !== undefined) {
+      linkSync(join(root, entry.sameAs), join(root, entry.path));
+      files++;
+      bytes += entry.size;
+    }
   for (const entry of entries)
     if (entry.kind === 'link') symlinkSync(entry.target ?? '', join(root, entry.path));
   for (const entry of [...entries].reverse())

@@ -2,6 +2,7 @@
 import { execFileSync } from 'node:child_process';
 import {
   copyFileSync,
+  linkSync,
   mkdirSync,
   mkdtempSync,
   readFileSync,
@@ -18,6 +19,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { containerFormats, type ContainerFormat } from '@vatline/core/container/formats';
 import { folderTree } from '../src/folder-tree.ts';
 import { inspectContainer } from '../src/inspect-container.ts';
+import { openContainer } from '../src/open-container.ts';
 import { packContainer, type PackRequest } from '../src/pack-container.ts';
 import { scanTree } from '../src/scan.ts';
 import { unpackContainer } from '../src/unpack-container.ts';
@@ -333,5 +335,65 @@ describe('damage', () => {
         what: expect.stringMatching(/bill of materials: large(-copy)?\.bin is not as it is listed/) as string,
       },
     ]);
+  });
+});
+
+describe('D25: files with several names', () => {
+  it('stay one file through an image layout, and through an image that a general tool made', async () => {
+    const root = join(work, 'several');
+    mkdirSync(join(root, 'b'), { recursive: true });
+    writeFileSync(join(root, 'z.txt'), 'the same');
+    linkSync(join(root, 'z.txt'), join(root, 'a.txt'));
+    linkSync(join(root, 'z.txt'), join(root, 'b/c.txt'));
+    const layout = join(work, 'several.oci');
+    await packContainer({ tree: folderTree(root), format: 'oci', out: layout, manifest, epoch: 0 });
+    const image = join(work, 'several.squashfs');
+    execFileSync('mksquashfs', [root, image, '-comp', 'gzip', '-noappend', '-quiet', '-no-progress']);
+    for (const container of [layout, image]) {
+      const out = `${container}.out`;
+      expect(await unpackContainer(container, out)).toMatchObject({ files: 3 });
+      const inodes = ['a.txt', 'z.txt', 'b/c.txt'].map((name) => statSync(join(out, name)).ino);
+      expect(new Set(inodes).size).toBe(1);
+      expect(readFileSync(join(out, 'b/c.txt'), 'utf8')).toBe('the same');
+    }
+  });
+});
+
+describe('D24: an image that names the same folder again and again', () => {
+  it('is refused by what its header claims, at once', async () => {
+    const root = join(work, 'folders');
+    mkdirSync(join(root, 'a'), { recursive: true });
+    mkdirSync(join(root, 'b'));
+    writeFileSync(join(root, 'a', 'x'), 'x');
+    const image = join(work, 'folders.squashfs');
+    execFileSync('mksquashfs', [
+      root,
+      image,
+      '-comp',
+      'gzip',
+      '-noappend',
+      '-quiet',
+      '-no-progress',
+      '-noI',
+      '-noD',
+    ]);
+    // Folder b is given the place of folder a: its row stands in the uncompressed listing of the root.
+    const bytes = readFileSync(image);
+    const table = Number(bytes.readBigUInt64LE(72));
+    const rows = bytes.subarray(table);
+    const nameA = rows.lastIndexOf(Buffer.from('a\0').subarray(0, 1), rows.lastIndexOf('b'));
+    const offsetOf = (name: number) => table + name - 8;
+    bytes.writeUInt16LE(bytes.readUInt16LE(offsetOf(nameA)), offsetOf(rows.lastIndexOf('b')));
+    writeFileSync(image, bytes);
+    const begun = performance.now();
+    await expect(openContainer(image)).rejects.toThrow(/which is a too, under more names than it says/);
+    // A header that says it has one inode only.
+    const claims = readFileSync(image);
+    claims.writeUInt32LE(2, 4);
+    writeFileSync(image, claims);
+    await expect(openContainer(image)).rejects.toThrow(
+      /more than the 2 inodes that its header says|under more names/,
+    );
+    expect(performance.now() - begun).toBeLessThan(1_000);
   });
 });

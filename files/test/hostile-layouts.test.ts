@@ -1,12 +1,22 @@
 /** Image layouts that lie: a clear finding, nothing written outside, bounded. */
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  readlinkSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
+
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import tar from 'tar-stream';
 import { afterAll, describe, expect, it } from 'vitest';
 import { unzippedLayer } from '../src/oci-layout.ts';
+import { openContainer } from '../src/open-container.ts';
 import { unpackContainer } from '../src/unpack-container.ts';
 import { verifyContainer } from '../src/verify-container.ts';
 
@@ -63,9 +73,19 @@ describe('a layer', () => {
       /hard link to no, which is no file/,
     ],
     [
-      'that writes through a link of its own',
-      [[{ name: 'l', type: 'symlink', linkname: '/tmp' }], [{ name: 'l/x' }, 'x']],
-      /has an entry below l, which is a link/,
+      'that writes through a circle of links',
+      [
+        [{ name: 'l', type: 'symlink', linkname: 'm' }],
+        [{ name: 'm', type: 'symlink', linkname: 'l' }],
+        [{ name: 'l/x' }, 'x'],
+      ],
+      /has an entry below [lm], a circle of links/,
+    ],
+    ['with one path 60,000 deep', [[{ name: 'd/'.repeat(60_000) + 'x' }, 'x']], /a path of over 4,096 bytes/],
+    [
+      'with a sparse file of the GNU kind',
+      [[{ name: 's', pax: { 'GNU.sparse.major': '1', 'GNU.sparse.name': 'sparse' } }, 'x']],
+      /holds s as a sparse file of the GNU kind, which is not read/,
     ],
   ] as [string, [Header, string?][], RegExp][])('%s', async (_what, entries, why) => {
     const folder = layoutOf([await tarOf([[{ name: 'first' }, 'x'], ...entries])]);
@@ -138,4 +158,77 @@ it('an upper layer takes away, replaces and makes opaque', async () => {
     true,
     true,
   ]);
+});
+
+describe('D23: layers over each other', () => {
+  const treeOf = async (...layers: [Header, string?][][]) => {
+    const container = await openContainer(layoutOf(await Promise.all(layers.map(tarOf))));
+    container.close();
+    return container.tree.entries.map((entry) => (entry.kind === 'folder' ? `${entry.path}/` : entry.path));
+  };
+
+  it('a whiteout hides what lower layers brought and nothing of its own, wherever it stands', async () => {
+    const lower: [Header, string?][] = [
+      [{ name: 'a/old' }, 'x'],
+      [{ name: 'b' }, 'x'],
+    ];
+    expect(await treeOf(lower, [[{ name: 'a/new' }, 'x'], [{ name: 'a/.wh..wh..opq' }]])).toEqual([
+      'a/',
+      'a/new',
+      'b',
+    ]);
+    expect(await treeOf(lower, [[{ name: 'b' }, 'y'], [{ name: '.wh.b' }]])).toEqual(['a/', 'a/old', 'b']);
+    expect(await treeOf(lower, [[{ name: 'a/new' }, 'x'], [{ name: '.wh.a' }]])).toEqual([
+      'a/',
+      'a/new',
+      'b',
+    ]);
+    expect(await treeOf(lower, [[{ name: '.wh.a' }]], [[{ name: 'a/again' }, 'x']])).toEqual([
+      'a/',
+      'a/again',
+      'b',
+    ]);
+    expect(await treeOf(lower, [[{ name: 'none/.wh.x' }]])).toEqual(['a/', 'a/old', 'b']);
+    expect(await treeOf(lower, [[{ name: '.wh.b' }], [{ name: '.wh.a' }]])).toEqual([]);
+  });
+
+  it('entries below a link go where it leads, inside; a hard link to a link is a link', async () => {
+    const layout = layoutOf([
+      await tarOf([
+        [{ name: 'usr/lib', type: 'directory' }],
+        [{ name: 'lib', type: 'symlink', linkname: 'usr/lib' }],
+        [{ name: 'lib/x' }, 'x'],
+        [{ name: 'out', type: 'symlink', linkname: '/../..' }],
+        [{ name: 'out/y' }, 'y'],
+        [{ name: 'same', type: 'link', linkname: 'lib' }],
+      ]),
+    ]);
+    const out = join(work, `through-${number}`);
+    await unpackContainer(layout, out);
+    expect(readFileSync(join(out, 'usr/lib/x'), 'utf8')).toBe('x');
+    expect(readFileSync(join(out, 'y'), 'utf8')).toBe('y');
+    expect([readlinkSync(join(out, 'lib')), readlinkSync(join(out, 'same'))]).toEqual(['usr/lib', 'usr/lib']);
+  });
+
+  it('several images, and documents of other shapes, are refused in words', async () => {
+    const folder = layoutOf([await tarOf([[{ name: 'a' }, 'x']])]);
+    const index = join(folder, 'index.json');
+    const good = JSON.parse(readFileSync(index, 'utf8')) as { manifests: object[] };
+    const [first] = good.manifests;
+    const tagged = (tag: string) => ({ ...first, annotations: { 'org.opencontainers.image.ref.name': tag } });
+    const cases: [unknown, RegExp][] = [
+      [{ manifests: [tagged('one'), tagged('two')] }, /holds 2 images \(one, two\)/],
+      [null, /it is no object/],
+      [{ manifests: [null] }, /manifests\.0 is no descriptor/],
+      [{ manifests: [{ digest: 7 }] }, /7 is not a sha256 digest/],
+      [{ manifests: [{ ...first, annotations: { x: 1 } }] }, /annotations are no texts/],
+      [{ manifests: [{ ...first, size: -1 }] }, /has a size that is none/],
+      [{ manifests: [] }, /manifests is no list of descriptors/],
+    ];
+    for (const [document, why] of cases) {
+      writeFileSync(index, JSON.stringify(document));
+      await expect(openContainer(folder)).rejects.toThrow(why);
+      await expect(openContainer(folder)).rejects.toHaveProperty('name', 'InputError');
+    }
+  });
 });

@@ -116,23 +116,61 @@ export function digestHex(digest: unknown): Result<string> {
   return match?.[1] ? ok(match[1]) : refuse('digest', `${JSON.stringify(digest)} is not a sha256 digest`);
 }
 
-/** Reads a JSON document of the layout, with the least shape we rely on. */
+/** Reads a JSON document of the layout. Errors: no JSON, or not the shape that we rely on, told where. */
 export function parseDocument<T extends Index | Manifest | Config>(
   kind: 'index' | 'manifest' | 'config',
   text: string,
 ): Result<T> {
-  let value: Record<string, unknown>;
+  let value: unknown;
   try {
-    value = JSON.parse(text) as Record<string, unknown>;
+    value = JSON.parse(text);
   } catch {
     return refuse(kind, 'is not JSON');
   }
-  const rootfs = value['rootfs'] as { diff_ids?: unknown } | undefined;
-  const holds =
-    kind === 'index'
-      ? Array.isArray(value['manifests']) && value['manifests'].length > 0
-      : kind === 'manifest'
-        ? Array.isArray(value['layers']) && typeof value['config'] === 'object'
-        : Array.isArray(rootfs?.diff_ids);
-  return holds ? ok(value as unknown as T) : refuse(kind, `does not have the shape of an OCI ${kind}`);
+  const wrong = isRecord(value) ? shapeFaults[kind](value) : 'it is no object';
+  return wrong === undefined
+    ? ok(value as T)
+    : refuse(kind, `does not have the shape of an OCI ${kind}: ${wrong}`);
+}
+
+/** More layers than any tool makes of one image (overlay file systems take 128 at the most). */
+const MOST_LAYERS = 500;
+
+const shapeFaults: Readonly<
+  Record<'index' | 'manifest' | 'config', (value: Record<string, unknown>) => string | undefined>
+> = {
+  index: ({ manifests }) => listFault('manifests', manifests, 1),
+  manifest: ({ layers, config, annotations }) =>
+    listFault('layers', layers, 0) ?? descriptorFault('config', config) ?? annotationsFault(annotations),
+  config: ({ rootfs }) =>
+    isRecord(rootfs) && Array.isArray(rootfs['diff_ids']) && rootfs['diff_ids'].every(isText)
+      ? undefined
+      : 'rootfs.diff_ids is no list of digests',
+};
+
+const isText = (value: unknown): value is string => typeof value === 'string';
+
+function isRecord(value: unknown): value is Record<string, unknown> {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+function listFault(name: string, list: unknown, least: number): string | undefined {
+  if (!Array.isArray(list) || list.length < least) return `${name} is no list of descriptors`;
+  if (list.length > MOST_LAYERS) return `${name} has over ${MOST_LAYERS} descriptors`;
+  return list.map((one, i) => descriptorFault(`${name}.${i}`, one)).find((fault) => fault !== undefined);
+}
+
+function descriptorFault(name: string, value: unknown): string | undefined {
+  if (!isRecord(value)) return `${name} is no descriptor`;
+  if (!isText(value['mediaType']) && name !== 'manifests.0') return `${name} has no mediaType`;
+  const digest = digestHex(value['digest']);
+  if (!digest.ok) return `${name}: ${digest.error[0]?.message ?? ''}`;
+  if (value['size'] !== undefined && !(Number.isSafeInteger(value['size']) && Number(value['size']) >= 0))
+    return `${name} has a size that is none`;
+  return annotationsFault(value['annotations']);
+}
+
+function annotationsFault(value: unknown): string | undefined {
+  if (value === undefined || value === null) return undefined;
+  return isRecord(value) && Object.values(value).every(isText) ? undefined : 'annotations are no texts';
 }

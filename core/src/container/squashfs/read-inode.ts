@@ -24,7 +24,8 @@ interface Common {
 export type Inode = Common &
   (
     | { readonly kind: 'folder'; readonly listing: MetadataPlace; readonly listingBytes: number }
-    | { readonly kind: 'file'; readonly file: StoredFile }
+    /** `links`: under how many names it is, as it says. */
+    | { readonly kind: 'file'; readonly file: StoredFile; readonly links: number }
     | { readonly kind: 'link'; readonly target: string }
   );
 
@@ -53,7 +54,7 @@ export async function readInode(
       return {
         ...common,
         kind: 'file',
-        file: await readFile(cursor, superblock, type === inodeType.file, mostBytes),
+        ...(await readFile(cursor, superblock, type === inodeType.file, mostBytes)),
       };
     case inodeType.link:
     case inodeType.extendedLink: {
@@ -90,11 +91,11 @@ async function readFile(
   superblock: Superblock,
   isBasic: boolean,
   mostBytes: number,
-): Promise<StoredFile> {
+): Promise<{ file: StoredFile; links: number }> {
   const read = new StructReader(await cursor.take(isBasic ? 16 : 40), 'a file');
   const start = isBasic ? read.u32() : read.u64();
   const first = isBasic ? 0 : read.u64();
-  if (!isBasic) read.seek(28);
+  const links = isBasic ? 1 : read.seek(24).u32();
   const fragment = read.u32();
   const fragmentOffset = read.u32();
   const size = isBasic ? read.u32() : first;
@@ -104,5 +105,5 @@ async function readFile(
   const count = fragment === NONE_32 ? Math.ceil(whole) : Math.floor(whole);
   const list = new StructReader(await cursor.take(count * 4), 'a list of blocks');
   const blocks = Uint32Array.from({ length: count }, () => list.u32());
-  return { start, size, blocks, fragment, fragmentOffset };
+  return { file: { start, size, blocks, fragment, fragmentOffset }, links };
 }

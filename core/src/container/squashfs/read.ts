@@ -19,6 +19,8 @@ const KEPT_FRAGMENTS = 16;
 export class SquashfsImage implements Tree {
   private readonly files = new Map<TreeEntry, StoredFile>();
   private readonly fragments = new Map<number, Uint8Array>();
+  /** Inodes by place: the first name of each, and how many names it has so far. */
+  private readonly seen = new Map<string, { readonly path: string; names: number }>();
 
   private constructor(
     private readonly source: ByteSource,
@@ -82,12 +84,32 @@ export class SquashfsImage implements Tree {
       if (above.has(key)) throw new ContainerFault(`has a folder that holds itself: ${path}/${child.name}`);
       const inode = await readInode(this.metadata, this.superblock, child.inode, limits.bytes);
       const own = path === '' ? child.name : `${path}/${child.name}`;
-      this.note(own, inode);
+      this.note(own, inode, this.nameOf(key, own, inode));
       if (inode.kind === 'folder') await this.walk(inode, own, new Set([...above, key]), limits);
     }
   }
 
-  private note(path: string, inode: Inode): void {
+  /**
+   * Counts the names of an inode, which are no more than it says, and inodes, which are no more than
+   * the header says: a few bytes could name the same folder a million times otherwise. Gives the
+   * first name of a file that has another.
+   */
+  private nameOf(key: string, path: string, inode: Inode): string | undefined {
+    const known = this.seen.get(key);
+    if (!known) {
+      // The root is one as well.
+      if (this.seen.size + 2 > this.superblock.inodes)
+        throw new ContainerFault(`has more than the ${this.superblock.inodes} inodes that its header says`);
+      this.seen.set(key, { path, names: 1 });
+      return undefined;
+    }
+    const most = inode.kind === 'file' ? inode.links : 1;
+    if (++known.names > most)
+      throw new ContainerFault(`has ${path}, which is ${known.path} too, under more names than it says`);
+    return known.path;
+  }
+
+  private note(path: string, inode: Inode, sameAs: string | undefined): void {
     const { mode, modified } = inode;
     const size = inode.kind === 'file' ? inode.file.size : 0;
     const entry: TreeEntry = {
@@ -97,6 +119,7 @@ export class SquashfsImage implements Tree {
       mode,
       modified,
       ...(inode.kind === 'link' ? { target: inode.target } : {}),
+      ...(sameAs === undefined ? {} : { sameAs }),
     };
     this.list.add(entry);
     if (inode.kind === 'file') this.files.set(entry, inode.file);
