@@ -1,7 +1,27 @@
 #!/usr/bin/env node
 /** `vatline`: the core from a command line. Every verb is a file under `verbs/`. */
+import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
+import { removeUnfinished } from '@vatline/files/unfinished';
 import { fail, UseError } from './outcome.ts';
+
+// Whoever read what we say has seen enough; what was asked for is done all the same.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') throw error;
+  process.exit(process.exitCode ?? 0);
+});
+for (const [signal, code] of [
+  ['SIGINT', 130],
+  ['SIGTERM', 143],
+] as const)
+  process.on(signal, () => {
+    removeUnfinished();
+    process.exit(code);
+  });
+
+const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
+  version: string;
+};
 
 /** Each verb is loaded when it is asked for: a scan does not wait for the forecast's libraries. */
 const container = async () => (await import('./verbs/container.ts')).addContainerVerbs;
@@ -19,6 +39,9 @@ const verbs: Record<string, () => Promise<(program: Command) => void>> = {
 
 const program = new Command('vatline')
   .description('Inventories, packages and rollouts of desktop images, computed')
+  .version(version)
+  // `pack` has a --version of its own.
+  .enablePositionalOptions()
   .exitOverride()
   .configureOutput({ writeErr: () => undefined });
 
@@ -30,9 +53,10 @@ try {
   await program.parseAsync(process.argv);
 } catch (error) {
   if (error instanceof CommanderError) {
-    if (['commander.helpDisplayed', 'commander.help'].includes(error.code)) {
-      if (error.code === 'commander.help') process.stderr.write(program.helpInformation());
-      process.exitCode = error.code === 'commander.help' ? 2 : 0;
+    if (error.exitCode === 0) process.exitCode = 0;
+    else if (error.code === 'commander.help') {
+      process.stderr.write(program.helpInformation());
+      process.exitCode = 2;
     } else fail(new UseError(error.message.replace(/^error: /, '')));
   } else fail(error);
 }

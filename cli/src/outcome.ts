@@ -31,6 +31,35 @@ function isFileError(error: unknown): error is NodeJS.ErrnoException {
   return error instanceof Error && 'code' in error && 'syscall' in error;
 }
 
+/**
+ * Tells on standard error how long work has been going on, once a second, on a terminal only.
+ * `quiet` where nobody would read it.
+ */
+export async function withProgress<T>(doing: string, quiet: boolean, work: () => Promise<T>): Promise<T> {
+  if (quiet || !process.stderr.isTTY) return work();
+  const begun = performance.now();
+  const timer = setInterval(() => {
+    process.stderr.write(`\r${doing}, ${Math.round((performance.now() - begun) / 1000)} s `);
+  }, 1_000);
+  try {
+    return await work();
+  } finally {
+    clearInterval(timer);
+    if (performance.now() - begun >= 1_000) process.stderr.write('\r\u001b[K');
+  }
+}
+
+/** The text of a list that somebody exported: UTF-8 or UTF-16, with a byte order mark or without. */
+export function readList(path: string): string[] {
+  const bytes = readBytes(path);
+  const isUtf16 = bytes[0] === 0xff && bytes[1] === 0xfe;
+  const text = new TextDecoder(isUtf16 ? 'utf-16le' : 'utf-8').decode(bytes);
+  return text
+    .split(/\r?\n/)
+    .map((line) => line.trim())
+    .filter((line) => line !== '');
+}
+
 export function print(text: string): void {
   process.stdout.write(text.endsWith('\n') ? text : `${text}\n`);
 }

@@ -1,4 +1,4 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import {
   mkdirSync,
@@ -320,5 +320,102 @@ describe('vatline', () => {
     expect([status, stdout]).toEqual([2, '']);
     expect(stderr).toMatch(why);
     expect(stderr.trim().split('\n')).toHaveLength(1);
+  });
+});
+
+describe('D27: however a command is ended', () => {
+  const big = join(work, 'big');
+  const run = (args: string[], signal: NodeJS.Signals) =>
+    new Promise<number | null>((done) => {
+      const child = spawn(process.execPath, [main, ...args], { cwd: work, stdio: 'ignore' });
+      const timer = setInterval(() => {
+        if (!readdirSync(work).some((name) => /^big.*\.part$/.test(name) || name === 'half')) return;
+        clearInterval(timer);
+        child.kill(signal);
+      }, 5);
+      child.once('exit', (code) => {
+        clearInterval(timer);
+        done(code);
+      });
+    });
+
+  it('Ctrl-C and SIGTERM leave neither parts nor half a tree', async () => {
+    mkdirSync(big);
+    for (let i = 0; i < 40; i++) writeFileSync(join(big, `file-${i}`), randomBytes(4_000_000));
+    const pack = [
+      'pack',
+      'big',
+      '--name',
+      'n',
+      '--version',
+      '1',
+      '--format',
+      'squashfs',
+      '--out',
+      'big.squashfs',
+    ];
+    expect(await run(pack, 'SIGINT')).toBe(130);
+    expect(readdirSync(work).filter((name) => name.includes('big.squashfs'))).toEqual([]);
+    expect(vatline(...pack).status).toBe(0);
+    expect(await run(['unpack', 'big.squashfs', '--out', 'half'], 'SIGTERM')).toBe(143);
+    expect(readdirSync(work)).not.toContain('half');
+  }, 60_000);
+
+  it('a reader that has seen enough is no error', () => {
+    const { stdout, stderr, status } = spawnSync(
+      'bash',
+      ['-c', `set -o pipefail; ${process.execPath} ${main} scan big | head -1; echo "\${PIPESTATUS[0]}"`],
+      { cwd: work, encoding: 'utf8' },
+    );
+    expect([status, stderr, stdout.trim().split('\n').at(-1)]).toEqual([0, '', '0']);
+  });
+
+  it('says its version, one help, and exits 2 for what is not there', () => {
+    expect(vatline('--version').stdout).toMatch(/^\d+\.\d+\.\d+\n$/);
+    const help = vatline('help', 'scan');
+    expect([help.status, help.stderr, help.stdout.match(/Usage:/g)?.length]).toEqual([0, '', 1]);
+    const missing = vatline('verify', 'nowhere.squashfs');
+    expect([missing.status, missing.stderr]).toEqual([2, 'vatline: nowhere.squashfs: is not there\n']);
+  });
+
+  it('takes lists of names in UTF-16, with a byte order mark and spaces', () => {
+    writeFileSync(join(work, 'taken'), Buffer.from('\ufeffWCL-A-01 \r\n\r\n  wcl-a-02\r\n', 'utf16le'));
+    const { clashes } = vatline(
+      'names',
+      'WCL-A-##',
+      '--start',
+      '1',
+      '--count',
+      '3',
+      '--taken',
+      'taken',
+      '--json',
+    ).json();
+    expect(clashes).toEqual(['WCL-A-01', 'WCL-A-02']);
+    writeFileSync(join(work, 'taken'), '\ufeffWCL-A-03');
+    expect(vatline('names', 'WCL-A-##', '--start', '1', '--count', '3', '--taken', 'taken').stdout).toContain(
+      'WCL-A-03 taken',
+    );
+  });
+
+  it('D26: a device beside what is packed is no reason to refuse', () => {
+    mkdirSync(join(work, 'beside'));
+    execFileSync('mkfifo', [join(work, 'beside', 'pipe')]);
+    writeFileSync(join(work, 'beside', 'wanted'), 'x');
+    writeFileSync(join(work, 'only'), 'wanted\n');
+    const pack = [
+      'pack',
+      'beside',
+      '--name',
+      'n',
+      '--version',
+      '1',
+      '--format',
+      'oci',
+      '--out',
+      'beside.oci',
+    ];
+    expect(vatline(...pack).status).toBe(2);
+    expect(vatline(...pack, '--only', 'only').status).toBe(0);
   });
 });

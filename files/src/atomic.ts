@@ -2,6 +2,7 @@
 import { closeSync, fsyncSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { randomBytes } from 'node:crypto';
+import { unfinished } from './unfinished.ts';
 
 /** A name beside the final one, so that the rename stays on one file system. */
 export function temporaryName(path: string): string {
@@ -12,6 +13,7 @@ export function temporaryName(path: string): string {
 export function writeAtomic(path: string, write: (append: (text: string | Buffer) => void) => void): void {
   mkdirSync(dirname(path), { recursive: true });
   const temporary = temporaryName(path);
+  const whole = unfinished(temporary);
   const handle = openSync(temporary, 'wx');
   try {
     write((chunk) => void (typeof chunk === 'string' ? writeSync(handle, chunk) : writeSync(handle, chunk)));
@@ -21,5 +23,7 @@ export function writeAtomic(path: string, write: (append: (text: string | Buffer
   } catch (error) {
     rmSync(temporary, { force: true });
     throw error;
+  } finally {
+    whole();
   }
 }

@@ -13,7 +13,7 @@ export function folderTree(folder: string, only?: ReadonlySet<string>): Tree {
   const root = resolve(folder);
   if (!statSync(root, { throwIfNoEntry: false })?.isDirectory())
     throw InputError.of(folder, 'is not a folder');
-  const entries = markSame(select(listTree(root), only));
+  const entries = markSame(listTree(root, only && withFoldersAbove(only)));
   if (only) refuseMissing(entries, only);
   return { entries, read: (entry, piece) => readFile(root, entry, piece) };
 }
@@ -24,11 +24,13 @@ interface ListedEntry {
   readonly inode?: string;
 }
 
-function listTree(root: string): ListedEntry[] {
+/** What is not wanted is not looked at: a device beside it is no reason to refuse. */
+function listTree(root: string, wanted: ReadonlySet<string> | undefined): ListedEntry[] {
   const listed: ListedEntry[] = [];
   const walk = (folder: string) => {
     for (const child of readdirSync(join(root, folder), { withFileTypes: true })) {
       const path = folder === '' ? child.name : `${folder}/${child.name}`;
+      if (wanted && !wanted.has(path)) continue;
       listed.push(entryAt(root, path));
       if (child.isDirectory()) walk(path);
     }
@@ -63,12 +65,11 @@ function markSame(listed: readonly ListedEntry[]): TreeEntry[] {
   });
 }
 
-function select(listed: ListedEntry[], only: ReadonlySet<string> | undefined): ListedEntry[] {
-  if (!only) return listed;
+function withFoldersAbove(only: ReadonlySet<string>): ReadonlySet<string> {
   const wanted = new Set<string>();
   for (const path of only)
     for (let p = path; p !== ''; p = p.slice(0, Math.max(0, p.lastIndexOf('/')))) wanted.add(p);
-  return listed.filter(({ entry }) => wanted.has(entry.path));
+  return wanted;
 }
 
 function refuseMissing(entries: readonly TreeEntry[], only: ReadonlySet<string>): void {

@@ -13,6 +13,7 @@ import { nodeCodecs } from './codecs.ts';
 import { digestOfFile } from './digest-of-file.ts';
 import { DigestingSink } from './digesting-sink.ts';
 import { InputError } from './input-error.ts';
+import { unfinished } from './unfinished.ts';
 import { writeOci } from './oci-write.ts';
 
 export interface PackRequest {
@@ -53,12 +54,13 @@ export async function packContainer(request: PackRequest): Promise<Packed> {
   const { out, format, manifest } = request;
   if (existsSync(out)) throw InputError.of(out, 'exists already; remove it or choose another name');
   mkdirSync(dirname(out), { recursive: true });
-  const unfinished = temporaryName(out);
+  const temporary = temporaryName(out);
+  const whole = unfinished(temporary);
   try {
     const written =
-      format === 'oci' ? await layoutOf(request, unfinished) : await imageOf(request, format, unfinished);
+      format === 'oci' ? await layoutOf(request, temporary) : await imageOf(request, format, temporary);
     writeAtomic(`${out}.cdx.json`, (append) => append(billOfMaterials(manifest, written.files)));
-    renameSync(unfinished, out);
+    renameSync(temporary, out);
     return {
       format,
       files: written.files.length,
@@ -67,8 +69,10 @@ export async function packContainer(request: PackRequest): Promise<Packed> {
       sha256: written.sha256,
     };
   } catch (error) {
-    rmSync(unfinished, { recursive: true, force: true });
+    rmSync(temporary, { recursive: true, force: true });
     throw error;
+  } finally {
+    whole();
   }
 }
 

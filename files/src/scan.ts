@@ -71,9 +71,14 @@ function walk(
     else if (child.isDirectory()) {
       entries.push({ kind: 'folder', path });
       walk(root, path, files, entries, unreadable);
-    } else if (child.isSymbolicLink())
-      entries.push({ kind: 'link', path, target: readlinkSync(join(root, path)) });
-    else unreadable.push({ path, reason: `is ${specialKind(join(root, path))}, not a file, folder or link` });
+    } else if (child.isSymbolicLink()) {
+      try {
+        entries.push({ kind: 'link', path, target: readlinkSync(join(root, path)) });
+      } catch (error) {
+        unreadable.push({ path, reason: reasonOf(error) });
+      }
+    } else
+      unreadable.push({ path, reason: `is ${specialKind(join(root, path))}, not a file, folder or link` });
   }
 }
 

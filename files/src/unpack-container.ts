@@ -17,6 +17,7 @@ import { isZero } from '@vatline/core/container/bytes';
 import { safePath } from '@vatline/core/container/safe-path';
 import type { TreeEntry } from '@vatline/core/container/tree';
 import { InputError } from './input-error.ts';
+import { unfinished } from './unfinished.ts';
 import { asInputError, openContainer, type OpenContainer } from './open-container.ts';
 
 /**
@@ -27,6 +28,7 @@ export async function unpackContainer(path: string, out: string): Promise<{ file
   const root = resolve(out);
   if (existsSync(root)) throw InputError.of(out, 'exists already; name a new folder');
   const container = await openContainer(path);
+  const whole = unfinished(root);
   try {
     checkPaths(path, container.tree.entries);
     mkdirSync(root, { recursive: true });
@@ -35,6 +37,7 @@ export async function unpackContainer(path: string, out: string): Promise<{ file
     rmSync(root, { recursive: true, force: true });
     throw asInputError(path, error);
   } finally {
+    whole();
     container.close();
   }
 }

@@ -4,13 +4,22 @@ import type { Command } from 'commander';
 import { containerFormats, type ContainerFormat } from '@vatline/core/container/formats';
 import { folderTree } from '@vatline/files/folder-tree';
 import { inspectContainer } from '@vatline/files/inspect-container';
-import { packContainer } from '@vatline/files/pack-container';
+import { packContainer, type PackRequest } from '@vatline/files/pack-container';
 import { checkMaySign, signaturePath, signatureFindings, signContainer } from '@vatline/files/sign-container';
 import { readCertificates, readIdentity, type SigningIdentity } from '@vatline/files/signing-identity';
 import { unpackContainer } from '@vatline/files/unpack-container';
 import { verifyContainer } from '@vatline/files/verify-container';
 import { InputError } from '@vatline/files/input-error';
-import { EXIT_NO, print, printJson, readBytes, readInput, UseError, wholeNumber } from '../outcome.ts';
+import {
+  EXIT_NO,
+  print,
+  printJson,
+  readBytes,
+  readInput,
+  UseError,
+  wholeNumber,
+  withProgress,
+} from '../outcome.ts';
 
 interface PackOptions {
   readonly name: string;
@@ -54,7 +63,9 @@ export function addContainerVerbs(program: Command): void {
     .requiredOption('--out <dir>')
     .option('--json')
     .action(async (path: string, options: { out: string; json?: boolean }) => {
-      const done = await unpackContainer(path, options.out);
+      const done = await withProgress('unpacking', options.json === true, () =>
+        unpackContainer(path, options.out),
+      );
       if (options.json) printJson(done);
       else
         process.stderr.write(
@@ -72,7 +83,10 @@ export function addContainerVerbs(program: Command): void {
 
 async function verify(path: string, options: { trust?: string; json?: boolean }): Promise<void> {
   const trusted = options.trust ? readCertificates(options.trust, readInput(options.trust)) : undefined;
-  const { findings: inside, sha256 } = await verifyContainer(path);
+  if (!existsSync(path)) throw InputError.of(path, 'is not there');
+  const { findings: inside, sha256 } = await withProgress('verifying', options.json === true, () =>
+    verifyContainer(path),
+  );
   const isSigned = existsSync(signaturePath(path));
   const signature = trusted || isSigned ? signatureFindings(path, sha256, trusted ?? [], Date.now()) : [];
   // Without a trust store there is nothing that a chain could lead to.
@@ -105,7 +119,7 @@ async function pack(dir: string, options: PackOptions): Promise<void> {
   const signedAt = epoch === undefined ? Date.now() : epoch * 1000;
   const identity = identityFor(options, signedAt);
   const started = performance.now();
-  const packed = await packContainer({
+  const request: PackRequest = {
     tree: folderTree(dir, options.only ? readOnly(options.only) : undefined),
     format,
     out: options.out,
@@ -116,7 +130,8 @@ async function pack(dir: string, options: PackOptions): Promise<void> {
       entryPoints: [],
     },
     ...(epoch === undefined ? {} : { epoch }),
-  });
+  };
+  const packed = await withProgress('packing', options.json === true, () => packContainer(request));
   if (identity) signContainer(options.out, packed.sha256, identity, signedAt);
   printJson({ ...packed, seconds: Math.round(performance.now() - started) / 1000 });
 }

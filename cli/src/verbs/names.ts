@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { planNames } from '@vatline/core/pool/names';
-import { EXIT_NO, orBadInput, print, printJson, readInput, wholeNumber } from '../outcome.ts';
+import { EXIT_NO, orBadInput, print, printJson, readList, wholeNumber } from '../outcome.ts';
 
 interface Options {
   readonly start: string;
@@ -19,7 +19,7 @@ export function addNames(program: Command): void {
     .option('--taken <file>', 'names in use, one a line')
     .option('--json')
     .action((pattern: string, options: Options) => {
-      const taken = options.taken ? readInput(options.taken).split(/\r?\n/).filter(Boolean) : [];
+      const taken = options.taken ? readList(options.taken) : [];
       const request = {
         pattern,
         start: wholeNumber('--start', options.start),
