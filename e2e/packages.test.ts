@@ -65,6 +65,7 @@ describe('Zinnet Browser 141, by what the screens say', () => {
   it('what every machine writes is made a rule of, and the capture judged by it', async () => {
     await visitor.clickText('kept 479');
     await visitor.type('Filter the difference', 'cache.idx');
+    await visitor.sees('1 entry, 25 B'); // the list as filtered: choosing before would be undone by it
     await chooseRow('cache.idx');
     await visitor.sees('looked at again');
     await visitor.click('Drop it by a rule');

@@ -262,6 +262,10 @@ switch (verb) {
     systemPrograms();
     become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/bench.ts', ...rest]);
     break;
+  case 'chaos':
+    build();
+    become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/chaos.ts', ...rest]);
+    break;
   case 'shots':
     build();
     buildWeb();

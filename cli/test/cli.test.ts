@@ -418,4 +418,43 @@ describe('D27: however a command is ended', () => {
     expect(vatline(...pack).status).toBe(2);
     expect(vatline(...pack, '--only', 'only').status).toBe(0);
   });
+
+  it('D19, D25: names are kept as they are, those of other systems are warned of, what is no UTF-8 is listed', () => {
+    const odd = join(work, 'odd');
+    mkdirSync(join(odd, 'a'), { recursive: true });
+    for (const name of ['a\\b', 'a/b', 'C:foo', 'con', 'trail.']) writeFileSync(join(odd, name), name);
+    for (const format of ['squashfs', 'oci']) {
+      const out = `odd.${format}`;
+      const packed = vatline(
+        'pack',
+        'odd',
+        '--name',
+        'n',
+        '--version',
+        '1',
+        '--format',
+        format,
+        '--out',
+        out,
+      );
+      expect([packed.status, packed.stderr]).toEqual([
+        0,
+        expect.stringMatching(/^warning: ".*which no desktop host can keep\n$/) as string,
+      ]);
+      expect(vatline('verify', out).status).toBe(0);
+      expect(vatline('verify', out).stdout).toContain('warns names: ');
+      expect(vatline('unpack', out, '--out', `${out}.tree`).status).toBe(0);
+      expect(execFileSync('diff', ['-r', 'odd', `${out}.tree`], { cwd: work, encoding: 'utf8' })).toBe('');
+    }
+    execFileSync('python3', ['-c', `import os; os.symlink(b'\\xff\\xfe', b'${odd}/link')`]);
+    const scanned = vatline('scan', 'odd');
+    expect([scanned.status, scanned.stderr]).toEqual([
+      3,
+      expect.stringContaining('not read: link: ') as string,
+    ]);
+    expect(scanned.stdout).not.toContain('\ufffd');
+    expect(
+      vatline('pack', 'odd', '--name', 'n', '--version', '1', '--format', 'oci', '--out', 'no.oci').stderr,
+    ).toContain('link: has a target that is no UTF-8');
+  });
 });

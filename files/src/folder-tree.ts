@@ -1,9 +1,10 @@
 /** A folder on disk as the tree that container writers take. */
-import { closeSync, lstatSync, openSync, readSync, readdirSync, readlinkSync, statSync } from 'node:fs';
+import { closeSync, lstatSync, openSync, readSync, readdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import type { Tree, TreeEntry } from '@vatline/core/container/tree';
 import { compareBytes } from '@vatline/core/image/inventory';
 import { InputError } from './input-error.ts';
+import { linkTargetAt } from './link-target.ts';
 
 /**
  * The tree of a folder, or only those paths of it with the folders above them. Throws `InputError`:
@@ -49,7 +50,7 @@ function entryAt(root: string, path: string): ListedEntry {
   }
   if (stat.isDirectory()) return { entry: { ...common, kind: 'folder', size: 0 } };
   if (stat.isSymbolicLink())
-    return { entry: { ...common, kind: 'link', size: 0, target: readlinkSync(source) } };
+    return { entry: { ...common, kind: 'link', size: 0, target: linkTargetAt(source, path) } };
   throw InputError.of(path, 'is a device, socket or pipe and cannot be packed');
 }
 

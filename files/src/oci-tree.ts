@@ -7,6 +7,7 @@ import { EntryList, limitsFor, type ReadLimits } from '@vatline/core/container/l
 import { inPieces } from '@vatline/core/container/pieces';
 import { safePath } from '@vatline/core/container/safe-path';
 import type { Tree, TreeEntry } from '@vatline/core/container/tree';
+import { refuseReplaced } from '@vatline/core/container/utf8';
 import { compareBytes } from '@vatline/core/image/inventory';
 import { InputError } from './input-error.ts';
 import { unzippedLayer, type Layout } from './oci-layout.ts';
@@ -145,6 +146,8 @@ class Overlay {
   add(header: tar.Header): void {
     const place = { layer: this.layer, number: this.number++ };
     if (/^\.?\/*$/.test(header.name)) return;
+    refuseReplaced(header.name, 'a name');
+    refuseReplaced(header.linkname ?? '', 'a target of a link');
     const path = pathOf(header.name);
     if (header.pax && Object.keys(header.pax).some((key) => key.startsWith('GNU.sparse')))
       throw new ContainerFault(`holds ${path} as a sparse file of the GNU kind, which is not read`);

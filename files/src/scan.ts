@@ -1,10 +1,11 @@
 /** Takes the inventory of a folder tree. Files are hashed by two worker threads. */
-import { lstatSync, readdirSync, readlinkSync, statSync } from 'node:fs';
+import { lstatSync, readdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { compareBytes, type Entry, type FileEntry } from '@vatline/core/image/inventory';
 import { hashFiles, reasonOf } from './hash-files.ts';
 import { InputError } from './input-error.ts';
+import { linkTargetAt } from './link-target.ts';
 
 export interface Scan {
   /** Sorted as the format asks. */
@@ -73,7 +74,7 @@ function walk(
       walk(root, path, files, entries, unreadable);
     } else if (child.isSymbolicLink()) {
       try {
-        entries.push({ kind: 'link', path, target: readlinkSync(join(root, path)) });
+        entries.push({ kind: 'link', path, target: linkTargetAt(join(root, path), '') });
       } catch (error) {
         unreadable.push({ path, reason: reasonOf(error) });
       }

@@ -256,6 +256,30 @@ describe('a host that fails', () => {
     expect(await rollout(id)).toMatchObject({ state: 'done', setAside: 1 });
   });
 
+  it('D20: is tried again before others are begun, so that it does not hold them up for ever', async () => {
+    const poolId = await makePool('first', 4);
+    // Of one that may be out at a time, the one that failed is out: were others first, none could be.
+    for (let i = 0; i < 2; i++)
+      await server.send('post', '/estate/faults', { kind: 'fail next', target: 'rebuild' });
+    const { id } = await server.send<{ id: string }>(
+      'post',
+      '/rollouts',
+      request(poolId, {
+        batch: 1,
+        maxUnavailable: 1,
+        window: { rule: 'FREQ=DAILY', start: '00:00', end: '23:59' },
+      }),
+    );
+    await server.advance(48 * 60);
+    const { hostList, ...all } = await rollout(id);
+    expect(all).toMatchObject({ failed: 1, endedAt: null });
+    const failed = hostList.find((row) => row.stage === 'failed');
+    expect(failed?.attempts).toBe(2);
+    await server.send('post', `/rollouts/${id}/hosts/${failed?.host.id ?? ''}`, { action: 'retry' });
+    await server.advance(24 * 60);
+    expect(await rollout(id)).toMatchObject({ state: 'done', done: 4 });
+  });
+
   it('can be tried again once the cause is gone', async () => {
     const poolId = await makePool('again', 1);
     const name = (await pool(poolId)).hostList[0]?.name ?? '';

@@ -1,7 +1,9 @@
 /** `pack`, `inspect`, `unpack`, `verify`. */
 import { existsSync } from 'node:fs';
 import type { Command } from 'commander';
+import { hostNameFault } from '@vatline/core/container/host-names';
 import { containerFormats, type ContainerFormat } from '@vatline/core/container/formats';
+import type { Finding } from '@vatline/files/finding';
 import { folderTree } from '@vatline/files/folder-tree';
 import { inspectContainer } from '@vatline/files/inspect-container';
 import { packContainer, type PackRequest } from '@vatline/files/pack-container';
@@ -94,9 +96,13 @@ async function verify(path: string, options: { trust?: string; json?: boolean })
     ...inside,
     ...signature.filter((finding) => trusted || !finding.what.startsWith('chain:')),
   ];
-  const holds = findings.every((finding) => finding.holds);
+  // Names that only some hosts cannot keep are warned of: `pack` writes them, and warns of them as well.
+  const isWarning = (finding: Finding) => !finding.holds && finding.what.startsWith('names:');
+  const holds = findings.every((finding) => finding.holds || isWarning(finding));
   if (options.json) printJson({ holds, findings });
-  else for (const finding of findings) print(`${finding.holds ? 'holds' : 'FAILS'} ${finding.what}`);
+  else
+    for (const finding of findings)
+      print(`${finding.holds ? 'holds' : isWarning(finding) ? 'warns' : 'FAILS'} ${finding.what}`);
   if (isSigned && !trusted)
     process.stderr.write('the chain of certificates was not checked: name those trusted with --trust\n');
   if (!holds) process.exitCode = EXIT_NO;
@@ -132,6 +138,11 @@ async function pack(dir: string, options: PackOptions): Promise<void> {
     ...(epoch === undefined ? {} : { epoch }),
   };
   const packed = await withProgress('packing', options.json === true, () => packContainer(request));
+  const strange = request.tree.entries.find((entry) => hostNameFault(entry.path) !== undefined);
+  if (strange)
+    process.stderr.write(
+      `warning: ${JSON.stringify(strange.path)} ${hostNameFault(strange.path) ?? ''}, which no desktop host can keep\n`,
+    );
   if (identity) signContainer(options.out, packed.sha256, identity, signedAt);
   printJson({ ...packed, seconds: Math.round(performance.now() - started) / 1000 });
 }

@@ -1,5 +1,5 @@
 /** Asks the rule about attaching for package versions as the database has them. */
-import { X509Certificate } from 'node:crypto';
+import type { X509Certificate } from 'node:crypto';
 import {
   attachRefusal,
   signatureRefusal,

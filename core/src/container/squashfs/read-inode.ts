@@ -1,6 +1,7 @@
 /** One inode of a SquashFS image. */
 import { ContainerFault } from '../bytes.ts';
 import { StructReader } from '../struct.ts';
+import { utf8Text } from '../utf8.ts';
 import { inodeType, NONE_32 } from './format.ts';
 import type { MetadataCursor, MetadataReader } from './metadata-reader.ts';
 import type { MetadataPlace } from './metadata-writer.ts';
@@ -60,7 +61,7 @@ export async function readInode(
     case inodeType.extendedLink: {
       const length = new StructReader(await cursor.take(8), 'a link').seek(4).u32();
       if (length > MOST_TARGET_BYTES) throw new ContainerFault(`has a link with a target of ${length} bytes`);
-      return { ...common, kind: 'link', target: new TextDecoder().decode(await cursor.take(length)) };
+      return { ...common, kind: 'link', target: utf8Text(await cursor.take(length), 'a target of a link') };
     }
     default:
       throw new ContainerFault(`holds a device, socket or pipe (inode type ${type})`);

@@ -3,6 +3,7 @@ import { ContainerFault, type ByteSource, type Codecs } from '../bytes.ts';
 import { checkName, EntryList, limitsFor, type ReadLimits } from '../limits.ts';
 import { inPieces } from '../pieces.ts';
 import { StructReader } from '../struct.ts';
+import { utf8Text } from '../utf8.ts';
 import type { Tree, TreeEntry } from '../tree.ts';
 import { DATA_STORED, METADATA_BYTES, MOST_UNDER_HEADER, NONE_32 } from './format.ts';
 import { MetadataReader } from './metadata-reader.ts';
@@ -142,7 +143,7 @@ export class SquashfsImage implements Tree {
         row.u32();
         const length = row.u16() + 1;
         if (length > 256) throw new ContainerFault('has a name longer than 256 bytes');
-        const name = new TextDecoder().decode(await cursor.take(length));
+        const name = utf8Text(await cursor.take(length), 'a name');
         left -= 8 + length;
         children.push({ name, inode: { block, offset } });
       }
