@@ -122,7 +122,11 @@ function Bench({ row, rows }: { row: InstallationRow; rows: readonly Installatio
     setBasedOn(row.revision);
     keeping.reset();
   };
-  const faults = [...(forecast?.faults ?? []), ...(unread?.faults ?? []), ...(problem?.faults ?? [])];
+  const faults = [
+    ...(forecast?.faults ?? []),
+    ...(unread?.faults ?? []),
+    ...(problem?.faults ?? []).filter((fault) => fault.path !== 'basedOn'), // said beside its way out
+  ];
   return (
     <div className="bench-columns">
       <section className="work" aria-label={own.name}>
@@ -155,10 +159,7 @@ function Bench({ row, rows }: { row: InstallationRow; rows: readonly Installatio
           )}
         </div>
         <Remaining faults={faults} />
-        <ProblemNote
-          problem={problem}
-          shown={faults.map((fault) => fault.path).filter((path) => path !== 'basedOn')}
-        />
+        <ProblemNote problem={problem} shown={faults.map((fault) => fault.path)} />
         <KeptMeanwhile problem={problem} onTake={takeKept} />
         <TakeAway row={row} isChanged={isChanged} />
         <Delete row={row} />

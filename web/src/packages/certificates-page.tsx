@@ -72,6 +72,7 @@ function CertificateCard({ certificate }: { certificate: Certificate }) {
           Delete
         </Button>
       </div>
+      {certificate.fault && <p className="trouble">This certificate {certificate.fault}.</p>}
       <dl className="facts">
         <dt>For</dt>
         <dd>{certificate.subject}</dd>
@@ -80,7 +81,6 @@ function CertificateCard({ certificate }: { certificate: Certificate }) {
         <dt>Valid</dt>
         <dd>
           {longDay(certificate.validFrom, zone)} to {longDay(certificate.validTo, zone)}
-          {certificate.fault && <span className="trouble"> This certificate {certificate.fault}.</span>}
         </dd>
         <dt>Trusted by</dt>
         <dd>
