@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compareInventories } from '../src/image/compare-inventories.ts';
+import { compareInventories, movedChange } from '../src/image/compare-inventories.ts';
 import { compareSortedLines } from '../src/image/compare-sorted-lines.ts';
 import { compareVersions, comparisonHeadline } from '../src/image/compare-versions.ts';
 import {
@@ -96,6 +96,14 @@ describe('comparison', () => {
     expect(d.changed.map((c) => c.fields)).toEqual([['sha256', 'size']]);
     expect(d.moved.map((m) => [m.from.path, m.to.path])).toEqual([['old/name.dll', 'newer/name.dll']]);
     expect(d.same).toBe(1);
+  });
+  it('D26: what moved and has another mode says both', () => {
+    const d = compareInventories(
+      [file('old/run', 'X'), file('old/kept', 'Y')],
+      [{ ...file('new/run', 'X'), mode: '4755' }, file('new/kept', 'Y')],
+      true,
+    );
+    expect(d.moved.map(movedChange)).toEqual(['', 'mode 0644 to 4755']);
   });
 
   it('a move uses each path once and prefers the longest common end', () => {

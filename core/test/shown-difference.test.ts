@@ -82,7 +82,7 @@ describe('a difference that somebody looks at', () => {
   it('as a list, gives a part of it; counts are of the whole, whatever is asked for', () => {
     const shown = opened();
     const answer = shown.ask(asking({ arrangement: 'list', filter: { kind: 'file' } }));
-    expect(answer).toMatchObject({ rows: 3, counts: { kept: 4, dropped: 1 } });
+    expect(answer).toMatchObject({ rows: 3, counts: { kept: 4, times: 0, dropped: 1 } });
     expect(answer.facets.kinds).toEqual([
       { value: 'file', count: 3 },
       { value: 'service', count: 1 },
@@ -92,6 +92,23 @@ describe('a difference that somebody looks at', () => {
       'Program files/Zinnet/zinnet.exe',
     ]);
     expect(shown.rows(3, 9)).toEqual([]);
+  });
+  it('D26: what changed in its time only is a view of its own, and hides nothing', () => {
+    const later = captured.map((entry) =>
+      'modified' in entry ? { ...entry, modified: '2027-03-23T08:00:00Z' } : entry,
+    );
+    const [first, ...rest] = later;
+    if (first?.kind !== 'file') throw new Error('files sort first');
+    const after = [{ ...first, sha256: 'f'.repeat(64) }, ...rest];
+    const shown = new ShownDifference(must(dropNoise(compareInventories(captured, after, false))), []);
+    const answer = shown.ask(asking({ arrangement: 'list' }));
+    expect(answer.counts).toEqual({ kept: 1, times: 2, dropped: 1 });
+    expect(shown.rows(0, 9)).toMatchObject([{ label: first.path, leaf: { note: 'sha256, modified' } }]);
+    shown.ask(asking({ view: 'times', arrangement: 'list' }));
+    expect(shown.rows(0, 9).map((row) => row.kind === 'leaf' && row.leaf.note)).toEqual([
+      'modified',
+      'modified',
+    ]);
   });
   it('the dropped rows are another view', () => {
     const shown = opened();

@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
 import { readRuleFile } from '@vatline/contract/rule-file';
+import { changedFields, isTimeOnly, movedChange } from '@vatline/core/image/compare-inventories';
 import { entryName } from '@vatline/core/image/inventory';
 import { countChanges, dropNoise, type CaptureComparison, type NoiseRule } from '@vatline/core/package/noise';
 import { refuseAll, type Result } from '@vatline/core/result';
@@ -13,12 +14,13 @@ export function addCompare(program: Command): void {
     .argument('<before>')
     .argument('<after>')
     .option('--rules <file>', 'a rule file with noise rules of your own')
+    .option('--times', 'list what changed in its time only as well')
     .option('--json', 'print the whole answer as JSON')
-    .action((before: string, after: string, options: { rules?: string; json?: boolean }) => {
+    .action((before: string, after: string, options: { rules?: string; times?: boolean; json?: boolean }) => {
       const own = options.rules ? orBadInput(options.rules, readRules(readInput(options.rules))) : [];
       const answer = orBadInput('rules', dropNoise(compareInventoryFiles(before, after), own));
       if (options.json) printAsJson(answer);
-      else printAsText(answer);
+      else printAsText(answer, options.times ?? false);
     });
 }
 
@@ -51,19 +53,25 @@ function printAsJson(answer: CaptureComparison): void {
   list('changed', answer.changed);
   list(
     'moved',
-    answer.moved.map((move) => ({ from: move.from.path, to: move.to.path })),
+    answer.moved.map(({ from, to }) => ({ from: from.path, to: to.path, fields: changedFields(from, to) })),
   );
   list('dropped', answer.dropped);
   stdout.write('}\n');
 }
 
-function printAsText(answer: CaptureComparison): void {
+function printAsText(answer: CaptureComparison, times: boolean): void {
+  const changed = times ? answer.changed : answer.changed.filter((row) => !isTimeOnly(row));
   for (const entry of answer.added) print(`+ ${entry.kind} ${entryName(entry)}`);
   for (const entry of answer.removed) print(`- ${entry.kind} ${entryName(entry)}`);
-  for (const c of answer.changed) print(`~ ${c.after.kind} ${entryName(c.after)} (${c.fields.join(', ')})`);
-  for (const move of answer.moved) print(`> file ${move.from.path} -> ${move.to.path}`);
+  for (const c of changed) print(`~ ${c.after.kind} ${entryName(c.after)} (${c.fields.join(', ')})`);
+  for (const move of answer.moved) {
+    const change = movedChange(move);
+    print(`> file ${move.from.path} -> ${move.to.path}${change && ` (${change})`}`);
+  }
   const n = countChanges(answer);
+  const left = answer.changed.length - changed.length;
   process.stderr.write(
-    `${n.added} added, ${n.removed} removed, ${n.changed} changed, ${n.moved} moved; ${n.dropped} dropped as noise\n`,
+    `${n.added} added, ${n.removed} removed, ${n.changed} changed, ${n.moved} moved; ${n.dropped} dropped as noise` +
+      `${left > 0 ? `; ${left} changed in their time only, which --times lists` : ''}\n`,
   );
 }

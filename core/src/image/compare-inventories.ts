@@ -74,6 +74,16 @@ export function changedFields(before: Entry, after: Entry): string[] {
   return valueFields(before.kind).filter((field) => a[field] !== b[field]);
 }
 
+/** Whether nothing but its time differs: an upgrade writes many files anew as they were. */
+export function isTimeOnly({ fields }: Pick<Changed, 'fields'>): boolean {
+  return fields.every((field) => field === 'modified');
+}
+
+/** What of a moved file differs besides its path and time: `mode 0644 to 0755`, or nothing. */
+export function movedChange({ from, to }: Moved): string {
+  return from.mode === to.mode ? '' : `mode ${from.mode} to ${to.mode}`;
+}
+
 /**
  * Pairs a removed and an added file of the same digest and size: one old path and one new, each
  * used once; where there are several, those with the longest common end of their paths. Empty

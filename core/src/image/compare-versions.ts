@@ -1,5 +1,5 @@
 /** Two image versions side by side: what was added, removed and changed, by kind, figure first. */
-import { compareInventories } from './compare-inventories.ts';
+import { compareInventories, isTimeOnly } from './compare-inventories.ts';
 import { entryName, type Entry, type EntryKind } from './inventory.ts';
 
 export interface ComparedItem {
@@ -64,17 +64,23 @@ export function compareVersions(
   for (const e of difference.removed)
     add(e.kind, { change: 'removed', name: entryName(e), before: valueOf(e), after: '', bytes: -bytesOf(e) });
   for (const c of difference.changed) {
-    if (c.fields.every((field) => field === 'modified')) continue;
+    if (isTimeOnly(c)) continue;
     add(c.after.kind, {
       change: 'changed',
       name: entryName(c.after),
-      before: valueOf(c.before),
-      after: valueOf(c.after),
+      before: valueOf(c.before) + modeOf(c.before, c.after),
+      after: valueOf(c.after) + modeOf(c.after, c.before),
       bytes: bytesOf(c.after) - bytesOf(c.before),
     });
   }
   for (const m of difference.moved) {
-    add('file', { change: 'moved', name: m.to.path, before: m.from.path, after: m.to.path, bytes: 0 });
+    add('file', {
+      change: 'moved',
+      name: m.to.path,
+      before: m.from.path + modeOf(m.from, m.to),
+      after: m.to.path + modeOf(m.to, m.from),
+      bytes: 0,
+    });
   }
   const totals = new Map(alsoSame);
   for (const entry of after) totals.set(entry.kind, (totals.get(entry.kind) ?? 0) + 1);
@@ -99,6 +105,13 @@ export function sizeOf(entries: readonly Entry[]): number {
 
 function bytesOf(entry: Entry): number {
   return entry.kind === 'file' || entry.kind === 'application' ? entry.size : 0;
+}
+
+/** The mode of a file where that of the other differs. */
+function modeOf(entry: Entry, other: Entry): string {
+  return entry.kind === 'file' && other.kind === 'file' && entry.mode !== other.mode
+    ? `, mode ${entry.mode}`
+    : '';
 }
 
 function valueOf(entry: Entry): string {

@@ -1,4 +1,5 @@
 /** A captured difference as a tree that can be filtered, opened and read row by row. */
+import { isTimeOnly, movedChange } from '../image/compare-inventories.ts';
 import { entryName, type Entry } from '../image/inventory.ts';
 import type { CaptureComparison, ChangeKind } from './noise.ts';
 
@@ -25,9 +26,10 @@ export interface DifferenceNode {
   bytes: number;
 }
 
-export type DifferenceView = 'kept' | 'dropped';
+/** Of what is kept, entries of which only the time changed are apart: they hide the others. */
+export type DifferenceView = 'kept' | 'times' | 'dropped';
 
-/** Flat list of the changes to show: those kept, or those dropped as noise. */
+/** Flat list of the changes to show. */
 export function differenceLeaves(comparison: CaptureComparison, view: DifferenceView): DifferenceLeaf[] {
   if (view === 'dropped') {
     return comparison.dropped.map(({ change, entry, reason, rule, before }) => ({
@@ -38,19 +40,23 @@ export function differenceLeaves(comparison: CaptureComparison, view: Difference
       ...(before ? { before } : {}),
     }));
   }
+  const changed = comparison.changed
+    .filter((row) => isTimeOnly(row) === (view === 'times'))
+    .map((row): DifferenceLeaf => ({
+      change: 'changed',
+      entry: row.after,
+      note: row.fields.join(', '),
+      before: row.before,
+    }));
+  if (view === 'times') return changed;
   return [
     ...comparison.added.map((entry): DifferenceLeaf => ({ change: 'added', entry, note: '' })),
-    ...comparison.changed.map((c): DifferenceLeaf => ({
-      change: 'changed',
-      entry: c.after,
-      note: c.fields.join(', '),
-      before: c.before,
-    })),
+    ...changed,
     ...comparison.removed.map((entry): DifferenceLeaf => ({ change: 'removed', entry, note: '' })),
     ...comparison.moved.map((m): DifferenceLeaf => ({
       change: 'moved',
       entry: m.to,
-      note: `from ${m.from.path}`,
+      note: [`from ${m.from.path}`, movedChange(m)].filter(Boolean).join('; '),
     })),
   ];
 }

@@ -36,7 +36,7 @@ export interface DifferenceQuestion {
 export interface DifferenceAnswer {
   /** Rows to scroll through. */
   readonly rows: number;
-  /** Changes of either view, whatever is asked for. */
+  /** Changes of each view, whatever is asked for. */
   readonly counts: Readonly<Record<DifferenceView, number>>;
   readonly facets: DifferenceFacets;
 }
@@ -98,7 +98,11 @@ export class ShownDifference {
     this.inSight = arrangement === 'list' ? leaves : this.branches(leaves, filter, new Set(toggled));
     return {
       rows: this.inSight.length,
-      counts: { kept: this.viewed('kept').leaves.length, dropped: this.comparison.dropped.length },
+      counts: {
+        kept: this.viewed('kept').leaves.length,
+        times: this.viewed('times').leaves.length,
+        dropped: this.comparison.dropped.length,
+      },
       facets: this.viewed(view).facets,
     };
   }

@@ -16,6 +16,12 @@ interface Props {
   readonly onArrangement: (arrangement: Arrangement) => void;
 }
 
+const viewNames: Readonly<Record<DifferenceView, string>> = {
+  kept: 'kept',
+  times: 'only their time',
+  dropped: 'dropped',
+};
+
 const sizes = [
   { value: 1e6, label: 'over 1 MB' },
   { value: 10e6, label: 'over 10 MB' },
@@ -65,7 +71,7 @@ export function DifferenceFilters({
         onChange={(event) => set({ text: event.target.value })}
       />
       <div className="chips" role="group" aria-label="Kept or dropped">
-        {(['kept', 'dropped'] as const).map((one) => (
+        {(['kept', 'times', 'dropped'] as const).map((one) => (
           <button
             key={one}
             type="button"
@@ -73,7 +79,7 @@ export function DifferenceFilters({
             aria-pressed={view === one}
             onClick={() => onView(one)}
           >
-            {one} {count(counts[one])}
+            {viewNames[one]} {count(counts[one])}
           </button>
         ))}
       </div>

@@ -18,6 +18,12 @@ interface Props {
   readonly findings: readonly Finding[];
 }
 
+const nothing: Readonly<Record<View, string>> = {
+  kept: 'Nothing was kept.',
+  times: 'Nothing changed in its time only.',
+  dropped: 'Nothing was dropped.',
+};
+
 export function DifferenceView({ capture, difference, findings }: Props) {
   const [view, setView] = useState<View>('kept');
   const [filter, setFilter] = useState<DifferenceFilter>({});
@@ -67,7 +73,7 @@ export function DifferenceView({ capture, difference, findings }: Props) {
       />
       {answer.rows === 0 && !rows.isBusy && (
         <p className="quiet">
-          {answer.counts[view] === 0 ? `Nothing was ${view}.` : 'Nothing is like that. Ask for less.'}
+          {answer.counts[view] === 0 ? nothing[view] : 'Nothing is like that. Ask for less.'}
         </p>
       )}
       {chosen && (
