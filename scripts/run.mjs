@@ -266,6 +266,10 @@ switch (verb) {
     build();
     become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/chaos.ts', ...rest]);
     break;
+  case 'odd':
+    build();
+    become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/odd-requests.ts', ...rest]);
+    break;
   case 'shots':
     build();
     buildWeb();

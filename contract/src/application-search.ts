@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { endpoint, text } from './endpoint.ts';
 import { dyeSchema, versionStates } from './image.ts';
+import { packageStates } from './package.ts';
 
 export const foundApplicationSchema = z.object({
   publisher: z.string(),
@@ -20,7 +21,7 @@ export const foundApplicationSchema = z.object({
   ),
   /** Containers that bring it. */
   containers: z.array(
-    z.object({ packageId: z.string(), packageVersionId: z.string(), state: z.enum(['live', 'held']) }),
+    z.object({ packageId: z.string(), packageVersionId: z.string(), state: z.enum(packageStates) }),
   ),
   /** Hosts that have it now, in the image they run or attached. */
   pools: z.array(z.object({ pool: z.string(), hosts: z.number() })),

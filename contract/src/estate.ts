@@ -89,7 +89,7 @@ export const estateEndpoints = {
     body: z.discriminatedUnion('action', [
       z.strictObject({
         action: z.literal('rate'),
-        rate: z.union([z.literal(0), z.literal(1), z.literal(60), z.literal(600)]),
+        rate: z.literal([0, 1, 60, 600]),
       }),
       z.strictObject({ action: z.literal('next event') }),
       z.strictObject({ action: z.literal('end of window') }),

@@ -177,10 +177,12 @@ export const packageEndpoints = {
     path: '/packages/:id',
     summary: 'Say whether versions run side by side, and how many are kept',
     params: idParams,
-    body: z.strictObject({
-      sideBySide: z.boolean().optional(),
-      keepVersions: z.number().int().min(1).max(200).nullable().optional(),
-    }),
+    body: z
+      .strictObject({
+        sideBySide: z.boolean().optional(),
+        keepVersions: z.number().int().min(1).max(200).nullable().optional(),
+      })
+      .refine((body) => Object.keys(body).length > 0, 'names nothing to change'),
     response: done,
   }),
   deleteVersions: endpoint({

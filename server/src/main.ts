@@ -1,6 +1,7 @@
 /** Starts the server: reads what the environment says, takes port and data, listens, stops gracefully. */
 import { createServer, type RequestListener } from 'node:http';
 import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
 import { pino, type Logger } from 'pino';
 import { openApplication } from './application.ts';
 import { readConfig } from './platform/config.ts';
@@ -19,6 +20,9 @@ const say = (text: string) => process.stdout.write(`${text}\n`);
 
 async function main(): Promise<void> {
   const config = readConfig(process.env, root);
+  const { values: asked } = parseArgs({
+    options: { fresh: { type: 'boolean' }, empty: { type: 'boolean' } },
+  });
   const log = pino({ level: config.logLevel, base: null });
   outliveMistakes(log);
   let doing = 'opening its data';
@@ -29,7 +33,7 @@ async function main(): Promise<void> {
   await listen(server, config.host, config.port);
   // Port and lock first: what is deleted must not be in use.
   const folder = DataFolder.claim(config.dataFolder);
-  if (process.argv.includes('--fresh')) {
+  if (asked.fresh) {
     const left = folder.clear();
     if (left.length > 0) say(`Not made by Vat Line and left in ${folder.path}: ${left.join(', ')}`);
   }
@@ -38,7 +42,7 @@ async function main(): Promise<void> {
     webFolder: config.webFolder,
     hosts: [...namesOf(config.host), ...config.hosts],
     log,
-    demo: !process.argv.includes('--empty'),
+    demo: !asked.empty,
     ticking: true,
     onProgress: (text) => {
       doing = text;

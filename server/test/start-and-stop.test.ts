@@ -46,6 +46,12 @@ describe('A4: what a start deletes', () => {
     expect(readdirSync(app.folder).sort()).toEqual(['containers', 'thesis.txt']);
   });
 
+  it('nothing by an option that is misspelt', async () => {
+    const app = folder();
+    expect(await ends(app, '0', ['--fersh'])).toContain("Unknown option '--fersh'");
+    expect(readdirSync(app.folder)).toEqual([]);
+  });
+
   it('nothing under a running server, whatever the port; after a kill the folder is free', async () => {
     const app = await start('--empty');
     await app.api('/lines', { name: 'Records', hardware: undefined }).catch(() => undefined);

@@ -1,6 +1,7 @@
 /** Which applications each version holds, kept apart from inventories so that all can be asked at once. */
 import type { FoundApplication } from '@vatline/contract/application-search';
 import type { ImageVersion } from '@vatline/contract/image';
+import type { PackageState } from '@vatline/contract/package';
 import type { DyeName } from '@vatline/core/dye/dyes';
 import { findApplications, readQuestion, type NamedApplication } from '@vatline/core/image/find-applications';
 import type { ApplicationEntry } from '@vatline/core/image/inventory';
@@ -80,7 +81,7 @@ export async function searchApplications(
     shown.get(keyOf(container))?.containers.push({
       packageId: container.packageId,
       packageVersionId: container.id,
-      state: container.state as 'live' | 'held',
+      state: container.state as PackageState,
     });
   const blends = await blendsInUse(db);
   const bringing = new Set<BlendInUse>();

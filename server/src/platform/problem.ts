@@ -53,7 +53,10 @@ export function atField(field: string, faults: readonly Fault[]): Fault[] {
 }
 
 export function faultsOf(error: ZodError): Fault[] {
-  return error.issues.map((issue) => ({ path: issue.path.join('.'), message: issue.message }));
+  return error.issues.map(({ path, code, message }) => ({
+    path: path.join('.'),
+    message: code === 'invalid_type' && message.endsWith('received undefined') ? 'is missing' : message,
+  }));
 }
 
 /** The problem document for anything thrown; undefined for a bug, which must not be shown. */

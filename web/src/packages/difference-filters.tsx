@@ -61,6 +61,9 @@ export function DifferenceFilters({
         options={options.map((one) => ({ value: one.value, label: `${one.value}, ${count(one.count)}` }))}
       />
     );
+  const views = (['kept', 'times', 'dropped'] as const).filter(
+    (one) => one !== 'times' || one === view || counts.times > 0,
+  );
   return (
     <div className="difference-filters">
       <input
@@ -71,7 +74,7 @@ export function DifferenceFilters({
         onChange={(event) => set({ text: event.target.value })}
       />
       <div className="chips" role="group" aria-label="Kept or dropped">
-        {(['kept', 'times', 'dropped'] as const).map((one) => (
+        {views.map((one) => (
           <button
             key={one}
             type="button"
