@@ -7,6 +7,7 @@ import type { Clock } from '@vatline/contract/estate';
 import type { Health } from '@vatline/contract/home';
 import type { Job } from '@vatline/contract/job';
 import type { Rollout } from '@vatline/contract/rollout';
+import { systemTrouble } from '../src/platform/trouble.ts';
 import { RunningApp } from './running-app.ts';
 
 const open: RunningApp[] = [];
@@ -23,6 +24,41 @@ async function until<T>(ask: () => Promise<T>, holds: (answer: T) => boolean): P
   expect(holds(answer)).toBe(true);
   return answer;
 }
+
+describe('what is wrong with the system', () => {
+  const coded = (code: string, message: string) => Object.assign(new Error(message), { code });
+
+  it('is told by what the system says', () => {
+    const said = [
+      coded('ENOSPC', 'ENOSPC: no space left on device, write'),
+      new Error('copying: ENOSPC: no space left on device, write'),
+      coded('SQLITE_READONLY_DBMOVED', 'attempt to write a readonly database'),
+      coded('SQLITE_CORRUPT', 'database disk image is malformed'),
+      new Error('database disk image is malformed'),
+      coded('SQLITE_IOERR_WRITE', 'disk I/O error'),
+    ].map((error) => systemTrouble(error)?.split(/[;]| is | does | cannot /)[0]);
+    expect(said).toEqual([
+      'The disk',
+      'The disk',
+      'The data folder',
+      'The database',
+      'The database',
+      'The disk',
+    ]);
+  });
+
+  it('is not what somebody wrote, or one request did', () => {
+    const own = [
+      new URIError('URI malformed'),
+      new Error('the list is malformed'),
+      new Error('The disk is full of no space left'),
+      coded('SQLITE_CONSTRAINT_UNIQUE', 'UNIQUE constraint failed: line.name'),
+      coded('ENOENT', "ENOENT: no such file or directory, open 'ENOSPC'"),
+      undefined,
+    ];
+    expect(own.map(systemTrouble)).toEqual(own.map(() => undefined));
+  });
+});
 
 describe('a full disk', () => {
   it('is said on every screen, begins nothing, ends nothing, and all goes on when there is room', async () => {

@@ -15,19 +15,32 @@ const ROOM_BYTES = 8_000_000;
 
 const DAMAGED = 'The database is damaged; stop Vat Line and put a backup in its place';
 
+/**
+ * By what the system and the database themselves say, word for word: an error of one request may
+ * hold somebody's own text, as "URI malformed" does.
+ */
 const kinds: readonly (readonly [RegExp, string])[] = [
-  [/ENOSPC|SQLITE_FULL|disk is full|no space left/i, 'The disk is full; work goes on when there is room'],
-  [/EDQUOT/, 'The quota of the disk is used up; work goes on when there is room'],
-  [/SQLITE_READONLY|EROFS|readonly database/i, 'The data folder cannot be written; work goes on when it can'],
-  [/SQLITE_CORRUPT|SQLITE_NOTADB|malformed/i, DAMAGED],
-  [/SQLITE_IOERR|\bEIO\b/, 'The disk does not answer rightly; work goes on when it does'],
+  [
+    /^(SQLITE_FULL|database or disk is full$)|^(.*: )?ENOSPC(:|$)/,
+    'The disk is full; work goes on when there is room',
+  ],
+  [/^(.*: )?EDQUOT(:|$)/, 'The quota of the disk is used up; work goes on when there is room'],
+  [
+    /^(SQLITE_READONLY|attempt to write a readonly database$)|^(.*: )?EROFS(:|$)/,
+    'The data folder cannot be written; work goes on when it can',
+  ],
+  [/^(SQLITE_CORRUPT|SQLITE_NOTADB|database disk image is malformed$|file is not a database$)/, DAMAGED],
+  [
+    /^(SQLITE_IOERR|disk I\/O error$)|^(.*: )?EIO(:|$)/,
+    'The disk does not answer rightly; work goes on when it does',
+  ],
 ];
 
 /** What is wrong with the system, in a sentence; undefined for an error of one request alone. */
 export function systemTrouble(error: unknown): string | undefined {
   const { code = '', message = '' } = (error ?? {}) as { code?: unknown; message?: unknown };
-  const text = `${String(code)} ${String(message)}`;
-  return kinds.find(([pattern]) => pattern.test(text))?.[1];
+  const said = [String(code), String(message)];
+  return kinds.find(([pattern]) => said.some((text) => pattern.test(text)))?.[1];
 }
 
 export class Trouble {
