@@ -129,6 +129,8 @@ function systemPrograms() {
     ['/usr/bin/openssl', 'openssl'],
     ['/usr/bin/pigz', 'pigz'],
     ['/usr/bin/wrestool', 'icoutils'],
+    ['/usr/bin/setfattr', 'attr'],
+    ['/usr/bin/zstd', 'zstd'],
   ].filter(([path]) => !existsSync(path));
   if (wanted.length === 0) return;
   const names = wanted.map(([, name]) => name);

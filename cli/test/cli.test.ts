@@ -453,8 +453,45 @@ describe('D27: however a command is ended', () => {
       expect.stringContaining('not read: link: ') as string,
     ]);
     expect(scanned.stdout).not.toContain('\ufffd');
-    expect(
-      vatline('pack', 'odd', '--name', 'n', '--version', '1', '--format', 'oci', '--out', 'no.oci').stderr,
-    ).toContain('link: has a target that is no UTF-8');
+    const packed = vatline(
+      'pack',
+      'odd',
+      '--name',
+      'n',
+      '--version',
+      '1',
+      '--format',
+      'oci',
+      '--out',
+      'no.oci',
+    );
+    expect([packed.status, packed.stderr]).toEqual([
+      3,
+      expect.stringContaining('not packed: link: is a link with a target that is no UTF-8\n') as string,
+    ]);
+    execFileSync('python3', [
+      '-c',
+      `import os; open(b'${odd}/caf\\xe9', 'w').close(); os.mkdir(b'${odd}/\\xff')`,
+    ]);
+    const again = vatline('scan', 'odd');
+    expect([again.status, again.stdout.includes('\ufffd')]).toEqual([3, false]);
+    expect(again.stderr).toContain('not read: caf\\xe9: has a name that is no UTF-8\nnot read: link');
+    const some = vatline(
+      'pack',
+      'odd',
+      '--name',
+      'n',
+      '--version',
+      '1',
+      '--format',
+      'squashfs',
+      '--out',
+      'some.img',
+    );
+    expect([some.status, some.stderr]).toEqual([
+      3,
+      expect.stringContaining('not packed: caf\\xe9: has a name that is no UTF-8\n') as string,
+    ]);
+    expect(vatline('verify', 'some.img').status).toBe(0);
   });
 });

@@ -187,6 +187,15 @@ export const captureEndpoints = {
           bytes: bytes.nullable(),
           /** As long as containers of this size took here; null before the first was built. */
           seconds: z.number().nullable(),
+          /** What of the files the format cannot keep, and the first paths of each kind. */
+          lost: z.array(
+            z.object({
+              kind: z.string(),
+              becomes: z.string(),
+              entries: z.number(),
+              paths: z.array(z.string()),
+            }),
+          ),
         }),
       ),
       obstacles: z.array(z.object({ path: z.string(), message: z.string() })),

@@ -24,7 +24,8 @@ import { diskSectors, FIRST_SECTOR, gptBack, gptFront } from '../src/container/g
 import { guidBytes, guidFromDigest, guidText } from '../src/container/guid.ts';
 import { checkName, EntryList, limitsFor } from '../src/container/limits.ts';
 import { StructReader, StructWriter } from '../src/container/struct.ts';
-import { tarHeader, tarPadding } from '../src/container/tar-header.ts';
+import { tarPadding } from '../src/container/tar/format.ts';
+import { tarHeader } from '../src/container/tar/write-header.ts';
 import type { TreeEntry } from '../src/container/tree.ts';
 import { keptBlocks } from '../src/container/vhdx/write.ts';
 import { must } from '../src/result.ts';

@@ -3,6 +3,8 @@ import { createHash } from 'node:crypto';
 import { deflate, inflate, type ZlibOptions } from 'node:zlib';
 import { ContainerFault, type Codecs } from '@vatline/core/container/bytes';
 import { newDigestQueue } from './digest-queue.ts';
+import { unpackXz } from './xz.ts';
+import { unpackZstd } from './zstd.ts';
 
 /** One call to a thread for a whole block, not one for every 16 KiB of what comes out. Six is zlib's own choice: a higher level takes twice as long for half a hundredth of the size. */
 const LEVEL: ZlibOptions = { level: 6, chunkSize: 128 * 1024 };
@@ -19,15 +21,18 @@ export const nodeCodecs: Codecs = {
     new Promise((done, fail) => {
       deflate(bytes, LEVEL, (error, packed) => (error ? fail(error) : done(packed)));
     }),
-  inflate: (bytes, most) =>
-    new Promise((done, fail) => {
-      inflate(
-        bytes,
-        { maxOutputLength: most, chunkSize: Math.min(Math.max(64, most), 128 * 1024) },
-        (error, plain) => (error ? fail(new ContainerFault(whyInflateFailed(error, most))) : done(plain)),
-      );
-    }),
+  unpack: { zlib: unpackZlib, xz: unpackXz, zstd: unpackZstd },
 };
+
+function unpackZlib(bytes: Uint8Array, most: number): Promise<Uint8Array> {
+  return new Promise((done, fail) => {
+    inflate(
+      bytes,
+      { maxOutputLength: most, chunkSize: Math.min(Math.max(64, most), 128 * 1024) },
+      (error, plain) => (error ? fail(new ContainerFault(whyInflateFailed(error, most))) : done(plain)),
+    );
+  });
+}
 
 function whyInflateFailed(error: NodeJS.ErrnoException, most: number): string {
   return error.code === 'ERR_BUFFER_TOO_LARGE'

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
-import { TAR_BLOCK, tarPadding } from '@vatline/core/container/tar-header';
+import { TAR_BLOCK, tarPadding } from '@vatline/core/container/tar/format';
 import { ParallelGzip } from './parallel-gzip.ts';
 
 /** What fills the last block of a file of this many bytes. */

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, renameSync, rmSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { PackageManifest } from '@vatline/core/package/manifest';
-import { tarHeader } from '@vatline/core/container/tar-header';
+import { tarHeader } from '@vatline/core/container/tar/write-header';
 import type { Delta, TreeEntry } from '@vatline/core/image/delta';
 import { temporaryName } from './atomic.ts';
 import { writeImageDocuments } from './image-documents.ts';

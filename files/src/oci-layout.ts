@@ -1,7 +1,7 @@
 /** The documents of an OCI image layout on disk, and its blobs against their digests. */
-import { createReadStream, existsSync, readFileSync, statSync } from 'node:fs';
+import { createReadStream, existsSync, readFileSync, statSync, type ReadStream } from 'node:fs';
 import { join } from 'node:path';
-import { createGunzip, type Gunzip } from 'node:zlib';
+import { createGunzip } from 'node:zlib';
 import {
   digestHex,
   parseDocument,
@@ -13,6 +13,7 @@ import {
 import { digestOfBytes, digestOfFile } from './digest-of-file.ts';
 import type { Finding } from './finding.ts';
 import { InputError } from './input-error.ts';
+import { zstdStream } from './zstd.ts';
 
 export interface Layout {
   readonly folder: string;
@@ -125,17 +126,35 @@ export async function* unzippedLayer(
   layer: Descriptor,
   mostBytes: number,
 ): AsyncGenerator<Uint8Array> {
-  const isZipped = layer.mediaType.endsWith('gzip');
-  if (!isZipped && !layer.mediaType.endsWith('.tar'))
-    throw InputError.of('layer', `is of the type ${layer.mediaType}; tar and tar with gzip are read`);
+  const open = layerKinds.find(([ending]) => layer.mediaType.endsWith(ending))?.[1];
+  if (!open)
+    throw InputError.of(
+      'layer',
+      `is of the type ${layer.mediaType}; tar, and tar with gzip or Zstandard, are read`,
+    );
   const source = createReadStream(blobPath(folder, layer), { highWaterMark: 1 << 18 });
-  const bytes = isZipped ? createGunzip({ chunkSize: 1 << 18 }) : source;
-  if (bytes !== source) source.on('error', (error) => bytes.destroy(error)).pipe(bytes as Gunzip);
   let total = 0;
-  for await (const piece of bytes as AsyncIterable<Buffer>) {
-    total += piece.length;
-    if (total > mostBytes)
-      throw InputError.of('layer', `unpacks to more than ${mostBytes} bytes; it is not read further`);
-    yield piece;
+  try {
+    for await (const piece of open(source)) {
+      total += piece.length;
+      if (total > mostBytes)
+        throw InputError.of('layer', `unpacks to more than ${mostBytes} bytes; it is not read further`);
+      yield piece;
+    }
+  } finally {
+    source.destroy();
   }
+}
+
+/** How the bytes of a layer become those of its tar, by the ending of its media type. */
+const layerKinds: readonly [string, (source: ReadStream) => AsyncIterable<Uint8Array>][] = [
+  ['.tar', (source) => source as AsyncIterable<Buffer>],
+  ['gzip', unzipped],
+  ['zstd', (source) => zstdStream(source as AsyncIterable<Buffer>)],
+];
+
+function unzipped(source: ReadStream): AsyncIterable<Buffer> {
+  const bytes = createGunzip({ chunkSize: 1 << 18 });
+  source.on('error', (error) => bytes.destroy(error)).pipe(bytes);
+  return bytes as AsyncIterable<Buffer>;
 }

@@ -1,13 +1,10 @@
 /** The tree in an OCI image layout: its layers laid over each other, files read where the last one is. */
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
-import tar from 'tar-stream';
 import { ContainerFault } from '@vatline/core/container/bytes';
 import { EntryList, limitsFor, type ReadLimits } from '@vatline/core/container/limits';
 import { inPieces } from '@vatline/core/container/pieces';
 import { safePath } from '@vatline/core/container/safe-path';
-import type { Tree, TreeEntry } from '@vatline/core/container/tree';
-import { refuseReplaced } from '@vatline/core/container/utf8';
+import { readTar, type TarMember, type TarPart } from '@vatline/core/container/tar/read';
+import { withExtras, type Tree, type TreeEntry } from '@vatline/core/container/tree';
 import { compareBytes } from '@vatline/core/image/inventory';
 import { InputError } from './input-error.ts';
 import { unzippedLayer, type Layout } from './oci-layout.ts';
@@ -17,8 +14,6 @@ interface Place {
   readonly layer: number;
   readonly number: number;
 }
-
-type TarEntry = Readable & { header: tar.Header };
 
 const WHITEOUT = '.wh.';
 const OPAQUE = '.wh..wh..opq';
@@ -41,10 +36,7 @@ export class OciTree implements Tree {
     const overlay = new Overlay(limits);
     for (const layer of layout.manifest.layers.keys()) {
       overlay.beginLayer(layer);
-      for await (const entry of tarEntries(layout, layer, limits)) {
-        overlay.add(entry.header);
-        entry.resume();
-      }
+      for await (const { member } of tarEntries(layout, layer, limits)) overlay.add(member);
     }
     return new OciTree(layout, limits, overlay);
   }
@@ -56,10 +48,9 @@ export class OciTree implements Tree {
     let number = 0;
     for await (const found of tarEntries(this.layout, place.layer, this.limits)) {
       if (number++ === place.number) {
-        yield* inPieces(found as AsyncIterable<Uint8Array>, piece);
+        yield* inPieces(found.content, piece);
         return;
       }
-      found.resume();
     }
   }
 
@@ -77,30 +68,27 @@ export class OciTree implements Tree {
       let number = 0;
       for await (const found of tarEntries(this.layout, layer, this.limits)) {
         const entry = wanted.get(`${layer}:${number++}`);
-        if (entry) yield { entry, bytes: found as AsyncIterable<Uint8Array> };
-        found.resume();
+        if (entry) yield { entry, bytes: found.content };
       }
     }
     for (const entry of again) yield { entry, bytes: this.read(entry, 1 << 18) };
   }
 }
 
-async function* tarEntries(layout: Layout, layer: number, limits: ReadLimits): AsyncGenerator<TarEntry> {
+async function* tarEntries(layout: Layout, layer: number, limits: ReadLimits): AsyncGenerator<TarPart> {
   const descriptor = layout.manifest.layers[layer];
   if (!descriptor) return;
-  const extract = tar.extract();
   const most = limits.bytes + limits.entries * 1024;
-  const feeding = pipeline(Readable.from(unzippedLayer(layout.folder, descriptor, most)), extract);
-  feeding.catch(() => undefined); // the loop ends with the same error
   try {
-    for await (const entry of extract) yield entry as unknown as TarEntry;
-    await feeding;
+    yield* readTar(unzippedLayer(layout.folder, descriptor, most));
   } catch (error) {
-    if (error instanceof InputError || error instanceof ContainerFault) throw error;
+    if (error instanceof InputError) throw error;
     const why = error instanceof Error ? error.message : String(error);
-    throw new ContainerFault(`has a layer ${layer + 1} that cannot be unpacked: ${why}`);
-  } finally {
-    extract.destroy();
+    throw new ContainerFault(
+      error instanceof ContainerFault
+        ? `has a layer ${layer + 1} that ${why}`
+        : `has a layer ${layer + 1} that cannot be unpacked: ${why}`,
+    );
   }
 }
 
@@ -143,13 +131,11 @@ class Overlay {
     this.number = 0;
   }
 
-  add(header: tar.Header): void {
+  add(member: TarMember): void {
     const place = { layer: this.layer, number: this.number++ };
-    if (/^\.?\/*$/.test(header.name)) return;
-    refuseReplaced(header.name, 'a name');
-    refuseReplaced(header.linkname ?? '', 'a target of a link');
-    const path = pathOf(header.name);
-    if (header.pax && Object.keys(header.pax).some((key) => key.startsWith('GNU.sparse')))
+    if (/^\.?\/*$/.test(member.path)) return;
+    const path = pathOf(member.path);
+    if (member.isSparse)
       throw new ContainerFault(`holds ${path} as a sparse file of the GNU kind, which is not read`);
     const parts = path.split('/');
     const name = parts.pop() ?? '';
@@ -158,7 +144,7 @@ class Overlay {
       this.childOf(this.folderAt(parts, false).node, name.slice(WHITEOUT.length)).hiddenBefore = this.layer;
     else {
       const folder = this.folderAt(parts, true);
-      this.put(folder.node, name, folder.path === '' ? name : `${folder.path}/${name}`, header, place);
+      this.put(folder.node, name, folder.path === '' ? name : `${folder.path}/${name}`, member, place);
     }
   }
 
@@ -248,38 +234,22 @@ class Overlay {
     return { node: nodes.at(-1) as OverlayNode, path: way.join('/') };
   }
 
-  private put(folder: OverlayNode, name: string, path: string, header: tar.Header, place: Place): void {
-    const { type, mode, mtime, size, linkname } = header;
-    const common = {
-      path,
-      mode: (mode ?? 0o644) & 0o7777,
-      modified: Math.floor((mtime?.getTime() ?? 0) / 1000),
-    };
-    if (type === 'directory') this.set(folder, name, { ...common, kind: 'folder', size: 0 }, undefined);
-    else if (type === 'symlink')
-      this.set(folder, name, { ...common, kind: 'link', size: 0, target: linkname ?? '' }, undefined);
-    else if (type === 'link') this.hardLink(folder, name, common, linkname ?? '');
-    else if (type === 'file' || type === 'contiguous-file')
-      this.set(folder, name, { ...common, kind: 'file', size: size ?? 0 }, place);
-    else
-      throw new ContainerFault(
-        `holds ${path}, a ${type ?? 'special entry'}; files, folders and links are read`,
-      );
+  private put(folder: OverlayNode, name: string, path: string, member: TarMember, place: Place): void {
+    const { kind, mode, modified, size, target } = member;
+    if (kind === 'other')
+      throw new ContainerFault(`holds ${path}, a ${member.kindName}; files, folders and links are read`);
+    if (kind === 'same') return this.hardLink(folder, name, path, target);
+    const plain: TreeEntry = { path, kind, size, mode, modified, ...(kind === 'link' ? { target } : {}) };
+    this.set(folder, name, withExtras(plain, member), kind === 'file' ? place : undefined);
   }
 
-  private hardLink(
-    folder: OverlayNode,
-    name: string,
-    common: Pick<TreeEntry, 'path' | 'mode' | 'modified'>,
-    target: string,
-  ): void {
+  /** One more name of a file or link: all that it is, its own name apart. */
+  private hardLink(folder: OverlayNode, name: string, path: string, target: string): void {
     const safe = safePath(target);
     const other = safe.ok ? this.find(safe.value) : undefined;
-    if (other?.entry?.kind === 'link')
-      return void this.set(folder, name, { ...other.entry, path: common.path }, undefined);
-    if (!other?.entry || !other.place)
-      throw new ContainerFault(`has ${common.path} as a hard link to ${target}, which is no file`);
-    this.set(folder, name, { ...common, kind: 'file', size: other.entry.size }, other.place);
+    if (!other?.entry || (other.entry.kind !== 'link' && !other.place))
+      throw new ContainerFault(`has ${path} as a hard link to ${target}, which is no file`);
+    this.set(folder, name, { ...other.entry, path }, other.place);
   }
 
   /** A folder over a folder keeps what is in it; anything else takes the place of what was there. */

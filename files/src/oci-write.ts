@@ -3,7 +3,7 @@ import { mkdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import type { PackedFile } from '@vatline/core/container/bill-of-materials';
 import type { Hasher } from '@vatline/core/container/bytes';
-import { tarHeader } from '@vatline/core/container/tar-header';
+import { tarHeader, type TarEntry } from '@vatline/core/container/tar/write-header';
 import { dateIn, newestOf, type Tree, type TreeEntry } from '@vatline/core/container/tree';
 import type { PackageManifest } from '@vatline/core/package/manifest';
 import { nodeCodecs } from './codecs.ts';
@@ -37,25 +37,22 @@ export async function writeOci(tree: Tree, folder: string, options: OciOptions):
   mkdirSync(blobs, { recursive: true });
   const unfinished = join(blobs, 'layer.part');
   const layer = new LayerStream(unfinished);
-  const newest = newestOf(tree.entries);
-  const date = dateIn(options.epoch, newest);
+  const headerOf = headersFor(options.epoch, tree.entries);
   const digests = new Map<string, string>();
   try {
     for (const [i, entry] of tree.entries.entries()) {
       options.checkCancelled?.();
       const { sameAs } = entry;
-      if (sameAs === undefined) digests.set(entry.path, await addEntry(layer, tree, entry, date(entry)));
+      if (sameAs === undefined) digests.set(entry.path, await addEntry(layer, tree, entry, headerOf(entry)));
       else {
-        await layer.write(
-          tarHeader({ ...entry, type: 'same', size: 0, modified: date(entry), target: sameAs }),
-        );
+        await layer.write(tarHeader({ ...headerOf(entry), type: 'same', size: 0, target: sameAs }));
         digests.set(entry.path, digests.get(sameAs) ?? '');
       }
       options.onProgress?.(i + 1, tree.entries.length);
     }
     const finished = await layer.end();
     renameSync(unfinished, join(blobs, finished.digest));
-    const created = date() * 1000;
+    const created = (options.epoch ?? newestOf(tree.entries)) * 1000;
     const documents = writeImageDocuments(folder, finished, created, options.manifest);
     const bytesOut = finished.size + documents.bytes;
     return { files: packedFiles(tree, digests), bytesOut, digest: documents.digest };
@@ -71,22 +68,24 @@ function packedFiles(tree: Tree, digests: ReadonlyMap<string, string>): PackedFi
   );
 }
 
+/** A file or link keeps its own date to the nanosecond, unless all get one; a folder is given one anyhow. */
+function headersFor(
+  epoch: number | undefined,
+  entries: readonly TreeEntry[],
+): (entry: TreeEntry) => TarEntry {
+  const date = dateIn(epoch, newestOf(entries));
+  return (entry) => {
+    const keepsOwn = epoch === undefined && entry.kind !== 'folder';
+    const { nanos = 0, ...rest } = entry;
+    return { ...rest, type: entry.kind, modified: date(entry), nanos: keepsOwn ? nanos : 0 };
+  };
+}
+
 /** Gives the digest of a file; of others, nothing. */
-async function addEntry(layer: LayerStream, tree: Tree, entry: TreeEntry, modified: number): Promise<string> {
-  const { path, kind, size, mode, target } = entry;
-  const header = tarHeader({
-    path,
-    type: kind,
-    size,
-    mode,
-    modified,
-    ...(target === undefined ? {} : { target }),
-  });
-  if (kind !== 'file') {
-    await layer.write(header);
-    return '';
-  }
-  await layer.write(header);
+async function addEntry(layer: LayerStream, tree: Tree, entry: TreeEntry, header: TarEntry): Promise<string> {
+  const { kind, size } = entry;
+  await layer.write(tarHeader(header));
+  if (kind !== 'file') return '';
   let hash: Hasher | undefined;
   let only: Uint8Array = new Uint8Array();
   for await (const piece of tree.read(entry, PIECE)) {

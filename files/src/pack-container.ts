@@ -3,6 +3,7 @@ import type { ContainerFormat } from '@vatline/core/container/formats';
 import { existsSync, mkdirSync, renameSync, rmSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { billOfMaterials, type PackedFile } from '@vatline/core/container/bill-of-materials';
+import { lossesOf, type Loss } from '@vatline/core/container/losses';
 import { writeSquashfs } from '@vatline/core/container/squashfs/write';
 import type { Tree } from '@vatline/core/container/tree';
 import { writeVhdx } from '@vatline/core/container/vhdx/write';
@@ -13,6 +14,7 @@ import { nodeCodecs } from './codecs.ts';
 import { digestOfFile } from './digest-of-file.ts';
 import { DigestingSink } from './digesting-sink.ts';
 import { InputError } from './input-error.ts';
+import { asInputError } from './open-container.ts';
 import { unfinished } from './unfinished.ts';
 import { writeOci } from './oci-write.ts';
 
@@ -41,6 +43,8 @@ export interface Packed {
   readonly bytesOut: number;
   /** Digest of the container in hex; of an OCI layout, of its manifest, which pins everything else. */
   readonly sha256: string;
+  /** What of the tree the format cannot keep. */
+  readonly lost: readonly Loss[];
 }
 
 interface Written {
@@ -67,10 +71,11 @@ export async function packContainer(request: PackRequest): Promise<Packed> {
       bytesIn: written.files.reduce((sum, file) => sum + file.size, 0),
       bytesOut: written.bytesOut,
       sha256: written.sha256,
+      lost: lossesOf(format, request.tree.entries, request.epoch),
     };
   } catch (error) {
     rmSync(temporary, { recursive: true, force: true });
-    throw error;
+    throw asInputError(out, error);
   } finally {
     whole();
   }

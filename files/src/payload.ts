@@ -15,13 +15,14 @@ import {
   symlinkSync,
 } from 'node:fs';
 import { dirname, join } from 'node:path';
-import type { Readable } from 'node:stream';
+import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { createGunzip } from 'node:zlib';
-import tar from 'tar-stream';
 import yauzl from 'yauzl';
+import { ContainerFault } from '@vatline/core/container/bytes';
 import { linksStayInside } from '@vatline/core/container/links';
 import { MAX_PATH_BYTES, safePath } from '@vatline/core/container/safe-path';
+import { readTar, type TarPart } from '@vatline/core/container/tar/read';
 import { InputError } from './input-error.ts';
 import { systemReason } from './system-reason.ts';
 
@@ -75,6 +76,7 @@ export async function unpackPayload(
 function describe(error: unknown): string {
   const ofSystem = systemReason(error);
   if (ofSystem !== undefined) return `cannot be unpacked: something in it ${ofSystem}`;
+  if (error instanceof ContainerFault) return error.message;
   const message = error instanceof Error ? error.message : String(error);
   if (/unexpected end/i.test(message)) return 'is truncated: the archive ends in the middle of an entry';
   if (/end of central directory/i.test(message))
@@ -184,46 +186,36 @@ class Unpacking {
 }
 
 async function untar(archive: string, zipped: boolean, into: Unpacking): Promise<void> {
-  const extract = tar.extract();
   const source = createReadStream(archive);
-  const bounded = into.boundHeaders.bind(into);
-  const feeding = zipped
-    ? pipeline(source, createGunzip(), bounded, extract)
-    : pipeline(source, bounded, extract);
-  feeding.catch(() => undefined); // reported by the loop below, which ends with the same error
-  for await (const entry of extract) {
-    await tarEntry(entry as unknown as TarEntry, into);
-    entry.resume();
+  const plain = zipped ? source.pipe(createGunzip()) : source;
+  source.on('error', (error) => plain.destroy(error));
+  try {
+    for await (const part of readTar(into.boundHeaders(plain as AsyncIterable<Buffer>)))
+      await tarEntry(part, into);
+  } finally {
+    source.destroy();
   }
-  await feeding;
 }
 
-type TarEntry = Readable & { header: tar.Header };
-
-async function tarEntry(entry: TarEntry, into: Unpacking): Promise<void> {
-  const { name, type, linkname, mode, pax } = entry.header;
-  if (pax && Object.keys(pax).some((key) => key.startsWith('GNU.sparse')))
+async function tarEntry({ member, content }: TarPart, into: Unpacking): Promise<void> {
+  const { path, kind, kindName, target, mode } = member;
+  if (member.isSparse)
     throw InputError.of(
       'payload',
       'is a sparse file of the GNU kind; make the archive without --sparse',
-      name,
+      path,
     );
-  switch (type) {
+  switch (kind) {
     case 'file':
-    case 'contiguous-file':
-      return into.file(name, entry, mode ?? 0o644);
-    case 'directory':
-      return into.directory(name);
-    case 'symlink':
-      return into.link(name, linkname ?? '');
+      return into.file(path, Readable.from(content), mode);
+    case 'folder':
+      return into.directory(path);
     case 'link':
-      throw InputError.of('payload', 'is a hard link; make the archive with the files themselves', name);
-    default:
-      throw InputError.of(
-        'payload',
-        `is a ${type ?? 'special entry'}; only files, folders and links are taken`,
-        name,
-      );
+      return into.link(path, target);
+    case 'same':
+      throw InputError.of('payload', 'is a hard link; make the archive with the files themselves', path);
+    case 'other':
+      throw InputError.of('payload', `is a ${kindName}; only files, folders and links are taken`, path);
   }
 }
 

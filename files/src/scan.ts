@@ -1,11 +1,12 @@
 /** Takes the inventory of a folder tree. Files are hashed by two worker threads. */
-import { lstatSync, readdirSync, statSync } from 'node:fs';
+import { lstatSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { compareBytes, type Entry, type FileEntry } from '@vatline/core/image/inventory';
+import { childrenOf, NO_TEXT, type FolderChildren } from './folder-children.ts';
 import { hashFiles, reasonOf } from './hash-files.ts';
 import { InputError } from './input-error.ts';
-import { linkTargetAt } from './link-target.ts';
+import { linkTargetAt, NO_TEXT_TARGET } from './link-target.ts';
 
 export interface Scan {
   /** Sorted as the format asks. */
@@ -59,22 +60,26 @@ function walk(
   entries: Entry[],
   unreadable: { path: string; reason: string }[],
 ): void {
-  let children;
+  let found: FolderChildren;
   try {
-    children = readdirSync(folder === '' ? root : `${root}/${folder}`, { withFileTypes: true });
+    found = childrenOf(folder === '' ? root : `${root}/${folder}`);
   } catch (error) {
     unreadable.push({ path: folder, reason: reasonOf(error) });
     return;
   }
-  for (const child of children) {
-    const path = folder === '' ? child.name : `${folder}/${child.name}`;
+  const pathOfChild = (name: string) => (folder === '' ? name : `${folder}/${name}`);
+  for (const name of found.unnameable) unreadable.push({ path: pathOfChild(name), reason: NO_TEXT });
+  for (const { name, entry: child } of found.children) {
+    const path = pathOfChild(name);
     if (child.isFile()) files.push(path);
     else if (child.isDirectory()) {
       entries.push({ kind: 'folder', path });
       walk(root, path, files, entries, unreadable);
     } else if (child.isSymbolicLink()) {
       try {
-        entries.push({ kind: 'link', path, target: linkTargetAt(join(root, path), '') });
+        const target = linkTargetAt(join(root, path));
+        if (target === undefined) unreadable.push({ path, reason: NO_TEXT_TARGET });
+        else entries.push({ kind: 'link', path, target });
       } catch (error) {
         unreadable.push({ path, reason: reasonOf(error) });
       }

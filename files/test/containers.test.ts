@@ -167,10 +167,16 @@ describe('we read those of general tools', () => {
       true,
     );
   });
-  it('mksquashfs with another compression is refused by name', async () => {
-    run('mksquashfs', linked, at('xz.squashfs'), '-comp', 'xz', '-quiet', '-no-progress');
-    expect((await verifyContainer(at('xz.squashfs'))).findings).toEqual([
-      { holds: false, what: 'structure: is compressed with xz; zlib is read' },
+  it.each(['xz', 'zstd'])('D23: mksquashfs with %s', async (compression) => {
+    const image = at(`${compression}.squashfs`);
+    run('mksquashfs', linked, image, '-comp', compression, '-quiet', '-no-progress');
+    expect(await digestsIn(image)).toEqual(await digestsOf(linked));
+  });
+  it.each(['lzo', 'lz4', 'lzma'])('D23: mksquashfs with %s is refused by name', async (compression) => {
+    const image = at(`${compression}.squashfs`);
+    run('mksquashfs', linked, image, '-comp', compression, '-quiet', '-no-progress');
+    expect((await verifyContainer(image)).findings).toEqual([
+      { holds: false, what: `structure: is compressed with ${compression}; zlib, xz, zstd are read` },
     ]);
   });
   it.each([
@@ -349,7 +355,9 @@ describe('D25: files with several names', () => {
     await packContainer({ tree: folderTree(root), format: 'oci', out: layout, manifest, epoch: 0 });
     const image = join(work, 'several.squashfs');
     execFileSync('mksquashfs', [root, image, '-comp', 'gzip', '-noappend', '-quiet', '-no-progress']);
-    for (const container of [layout, image]) {
+    const ours = join(work, 'several-ours.squashfs');
+    await packContainer({ tree: folderTree(root), format: 'squashfs', out: ours, manifest, epoch: 0 });
+    for (const container of [layout, image, ours]) {
       const out = `${container}.out`;
       expect(await unpackContainer(container, out)).toMatchObject({ files: 3 });
       const inodes = ['a.txt', 'z.txt', 'b/c.txt'].map((name) => statSync(join(out, name)).ino);

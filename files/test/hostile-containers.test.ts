@@ -23,13 +23,31 @@ const tree = memoryTree({
   'large.bin': noise,
 });
 
+/** With owners and attributes on a folder and a file. */
+const described: Tree = {
+  ...tree,
+  entries: tree.entries.map((entry) => ({
+    ...entry,
+    owner: { user: entry.path.length, group: 7 },
+    attributes: [
+      { name: 'user.note', value: Buffer.from(entry.kind) },
+      { name: 'security.capability', value: Uint8Array.from([1, 0, 0, 2]) },
+    ],
+  })),
+};
+
 let squashfs: Uint8Array;
+/** The same with owners and attributes. */
+let describedImage: Uint8Array;
 let vhdx: Uint8Array;
 
 beforeAll(async () => {
   const image = new MemorySink();
   await writeSquashfs(tree, image, storingCodecs, { manifest: '{"name":"A"}', epoch: 1 });
   squashfs = image.bytes;
+  const more = new MemorySink();
+  await writeSquashfs(described, more, storingCodecs, { manifest: '' });
+  describedImage = more.bytes;
   const disk = new MemorySink();
   const small = memoryTree({ 'qq/': '', 'qq/ab': 'alpha', 'large.bin': noise });
   await writeVhdx(small, disk, nodeCodecs, { kind: 'expandable', label: 'A', manifest: '{}' });
@@ -91,7 +109,7 @@ describe('SquashFS', () => {
   it.each([
     ['another magic', 0, 4, 1, 'is not a SquashFS image'],
     ['another version', 28, 2, 3, 'is SquashFS 3.0; 4.0 is read'],
-    ['another compression', 20, 2, 6, 'is compressed with zstd; zlib is read'],
+    ['another compression', 20, 2, 3, 'is compressed with lzo; zlib, xz, zstd are read'],
     ['an impossible block size', 12, 4, 3, 'has a block size of 3 bytes, which no SquashFS image has'],
     ['more bytes than there are', 40, 4, 2 ** 31, /is cut short: it has \d+ of 2147483648 bytes/],
     ['tables over each other', 72, 4, 5, 'has tables that lie outside of it or over each other'],
@@ -112,7 +130,7 @@ describe('SquashFS', () => {
   });
   it('a block that unpacks to more than it may', async () => {
     const bomb = await nodeCodecs.deflate(new Uint8Array(10_000_000));
-    await expect(nodeCodecs.inflate(bomb, 131_072)).rejects.toThrow(
+    await expect(nodeCodecs.unpack.zlib(bomb, 131_072)).rejects.toThrow(
       'a block unpacks to more than the 131072 bytes it may have',
     );
   });
@@ -131,23 +149,77 @@ describe('SquashFS', () => {
       ]),
     ).toBeUndefined();
   });
-  it('whatever bytes are changed, it is read or refused', async () => {
-    await fc.assert(
-      fc.asyncProperty(
-        fc.array(fc.tuple(fc.nat(squashfs.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }),
-        fc.boolean(),
-        async (changes, inTables) => {
-          const bytes = changed(squashfs, (view, copy) => {
-            const tables = view.getUint32(64, true);
-            for (const [at, value] of changes)
-              copy[inTables ? tables + (at % (copy.length - tables)) : at] = value;
-          });
-          expect(await outcome(openSquashfs(bytes))).toMatch(/./);
-        },
-      ),
-      { numRuns: 400 },
+  it.each([
+    ['D25: attributes of a row that there is not', 'row', 'points to attributes 1 of 1'],
+    ['D25: an attribute of 4 GiB', 'length', 'has an extended attribute of 4294967295 bytes'],
+    ['D25: an attribute of an unknown kind', 'kind', 'has an extended attribute of an unknown kind, 9'],
+    [
+      'D25: a list without end',
+      'count',
+      /ends within a record|more extended attributes|broken block|unknown kind/,
+    ],
+  ])('%s', async (_what, which, why) => {
+    const bytes = changed(describedImage, (view, copy) => {
+      const table = Number(view.getBigUint64(56, true));
+      const name = find(copy, 'note');
+      if (which === 'row') view.setUint32(table + 8, 1, true);
+      if (which === 'length') view.setUint32(name + 4, 0xffffffff, true);
+      if (which === 'kind') view.setUint16(name - 4, 9, true);
+      // The rows' block has a length of two bytes before it.
+      const rows = Number(view.getBigUint64(table + 16, true)) + 2;
+      if (which === 'count') view.setUint32(rows + 8, 0xffffffff, true);
+    });
+    expect(await outcome(openSquashfs(bytes))).toMatch(why);
+  });
+  it('D25: many entries with the same large attributes hold them once', async () => {
+    const value = new Uint8Array(60_000);
+    const entries = Array.from({ length: 5_000 }, (_none, i) => ({
+      ...(tree.entries[0] as Tree['entries'][number]),
+      path: `folder-${String(i).padStart(5, '0')}`,
+      attributes: [{ name: 'user.large', value }],
+    }));
+    const sink = new MemorySink();
+    await writeSquashfs({ entries, read: tree.read }, sink, nodeCodecs, { manifest: '' });
+    const found = await openSquashfs(sink.bytes);
+    expect(new Set(found.entries.map(({ attributes }) => attributes)).size).toBe(1);
+  });
+  it('D25: more attributes than anybody needs are refused', async () => {
+    const entries = Array.from({ length: 1_200 }, (_none, i) => ({
+      ...(tree.entries[0] as Tree['entries'][number]),
+      path: `folder-${String(i).padStart(5, '0')}`,
+      attributes: [{ name: 'user.large', value: Uint8Array.from({ length: 60_000 }, (_no, at) => i >> (at % 16)) }],
+    }));
+    const sink = new MemorySink();
+    await writeSquashfs({ entries, read: tree.read }, sink, nodeCodecs, { manifest: '' });
+    expect(await outcome(openSquashfs(sink.bytes))).toMatch(
+      'more than 67108864 bytes of extended attributes',
     );
-  }, 60_000);
+  });
+  it.each([
+    ['plain', () => squashfs],
+    ['with owners and attributes', () => describedImage],
+  ])(
+    '%s, whatever bytes are changed, it is read or refused',
+    async (_what, image) => {
+      const whole = image();
+      await fc.assert(
+        fc.asyncProperty(
+          fc.array(fc.tuple(fc.nat(whole.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }),
+          fc.boolean(),
+          async (changes, inTables) => {
+            const bytes = changed(whole, (view, copy) => {
+              const tables = view.getUint32(64, true);
+              for (const [at, value] of changes)
+                copy[inTables ? tables + (at % (copy.length - tables)) : at] = value;
+            });
+            expect(await outcome(openSquashfs(bytes))).toMatch(/./);
+          },
+        ),
+        { numRuns: 400 },
+      );
+    },
+    60_000,
+  );
 });
 
 describe('VHDX', () => {

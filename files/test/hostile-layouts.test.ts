@@ -12,10 +12,12 @@ import {
 
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { execFileSync } from 'node:child_process';
 import { gzipSync } from 'node:zlib';
 import tar from 'tar-stream';
 import { afterAll, describe, expect, it } from 'vitest';
 import { unzippedLayer } from '../src/oci-layout.ts';
+import { inspectContainer } from '../src/inspect-container.ts';
 import { openContainer } from '../src/open-container.ts';
 import { unpackContainer } from '../src/unpack-container.ts';
 import { verifyContainer } from '../src/verify-container.ts';
@@ -39,6 +41,7 @@ async function tarOf(entries: readonly [Header, string?][]): Promise<Buffer> {
 function layoutOf(
   layers: readonly Buffer[],
   mediaType = 'application/vnd.oci.image.layer.v1.tar+gzip',
+  zip: (layer: Buffer) => Buffer = gzipSync,
 ): string {
   const folder = join(work, `layout-${number++}`);
   const blobs = join(folder, 'blobs', 'sha256');
@@ -50,7 +53,7 @@ function layoutOf(
   };
   const diffIds = layers.map((layer) => `sha256:${createHash('sha256').update(layer).digest('hex')}`);
   const config = put(JSON.stringify({ rootfs: { type: 'layers', diff_ids: diffIds } }));
-  const zipped = layers.map((layer) => ({ mediaType, ...put(gzipSync(layer)) }));
+  const zipped = layers.map((layer) => ({ mediaType, ...put(zip(layer)) }));
   const manifest = put(
     JSON.stringify({ schemaVersion: 2, config: { mediaType: 'x', ...config }, layers: zipped }),
   );
@@ -97,9 +100,85 @@ describe('a layer', () => {
   it('in a compression that is not read', async () => {
     const folder = layoutOf(
       [await tarOf([[{ name: 'a' }, 'x']])],
-      'application/vnd.oci.image.layer.v1.tar+zstd',
+      'application/vnd.oci.image.layer.v1.tar+bzip2',
     );
-    expect((await failures(folder)).join('\n')).toContain('tar+zstd; tar and tar with gzip are read');
+    expect((await failures(folder)).join('\n')).toContain(
+      'tar+bzip2; tar, and tar with gzip or Zstandard, are read',
+    );
+  });
+  describe('D23: in Zstandard', () => {
+    const TYPE = 'application/vnd.oci.image.layer.v1.tar+zstd';
+    const zstd = (bytes: Buffer, ...options: string[]) =>
+      execFileSync('zstd', ['-q', '-c', ...options], { input: bytes, maxBuffer: 1e9 });
+    const large = Buffer.from(Array.from({ length: 300_000 }, (_none, i) => `${i * 7919} `).join(''));
+    const layer = () =>
+      tarOf([
+        [{ name: 'a' }, large.toString()],
+        [{ name: 'b' }, 'small'],
+      ]);
+    const digests = async (folder: string) =>
+      (await inspectContainer(folder)).entries.map(({ path, digest }) => [path, digest]);
+    it.each([
+      ['as it comes', (bytes: Buffer) => zstd(bytes)],
+      ['packed hard, with a long window', (bytes: Buffer) => zstd(bytes, '-19', '--long=27')],
+      [
+        'in two frames, with one between them that is to be passed over',
+        (bytes: Buffer) =>
+          Buffer.concat([
+            zstd(bytes.subarray(0, 1_000_000)),
+            Buffer.from([0x50, 0x2a, 0x4d, 0x18, 3, 0, 0, 0, 1, 2, 3]),
+            zstd(bytes.subarray(1_000_000)),
+          ]),
+      ],
+    ])('%s', async (_what, zip) => {
+      const folder = layoutOf([await layer()], TYPE, zip);
+      expect(await failures(folder)).toEqual([]);
+      const sha256 = (bytes: Buffer | string) => createHash('sha256').update(bytes).digest('hex');
+      expect(await digests(folder)).toEqual([
+        ['a', sha256(large)],
+        ['b', sha256('small')],
+      ]);
+    });
+    it.each([
+      ['cut short', (bytes: Buffer) => zstd(bytes).subarray(0, 200_000), 'is cut short'],
+      ['that is none', () => Buffer.from('rubbish '.repeat(1_000)), 'is no sound Zstandard'],
+      [
+        'with a broken block',
+        (bytes: Buffer) => {
+          const packed = Buffer.from(zstd(bytes, '--no-check'));
+          return packed.fill(0xff, 50_000, 60_000);
+        },
+        'is no sound Zstandard',
+      ],
+      ['with a window of 2 GiB', () => Buffer.from([0x28, 0xb5, 0x2f, 0xfd, 0, 0xa8, 1, 0, 0]), 'Zstandard'],
+    ])('%s', async (_what, zip, why) => {
+      const begun = performance.now();
+      expect((await failures(layoutOf([await layer()], TYPE, zip))).join('\n')).toContain(why);
+      expect(performance.now() - begun).toBeLessThan(5_000);
+    });
+    it('that unpacks to more than it may is not read further, and gives its memory back', async () => {
+      const folder = layoutOf([Buffer.alloc(50_000_000)], TYPE, zstd);
+      const blob = zstd(Buffer.alloc(50_000_000));
+      const digest = `sha256:${createHash('sha256').update(blob).digest('hex')}`;
+      const before = process.memoryUsage().rss;
+      for (let i = 0; i < 30; i++) {
+        let read = 0;
+        const reading = (async () => {
+          for await (const piece of unzippedLayer(folder, { mediaType: TYPE, digest, size: 1 }, 1_000_000))
+            read += piece.length;
+        })();
+        await expect(reading).rejects.toThrow('unpacks to more than 1000000 bytes');
+        expect(read).toBeLessThanOrEqual(1_000_000);
+      }
+      expect(process.memoryUsage().rss - before).toBeLessThan(150e6);
+    });
+  });
+  it('D23: bytes behind the end of a tar are nobody’s', async () => {
+    const folder = layoutOf([
+      Buffer.concat([await tarOf([[{ name: 'a' }, 'x']]), Buffer.from('rubbish'.repeat(999))]),
+    ]);
+    expect(await failures(folder)).toEqual([]);
+    expect((await inspectContainer(folder)).entries.map(({ path }) => path)).toEqual(['a']);
   });
   it('that unpacks to more than it may is not read further', async () => {
     const folder = layoutOf([Buffer.alloc(50_000_000)]);
@@ -150,7 +229,7 @@ it('an upper layer takes away, replaces and makes opaque', async () => {
     ]),
   ]);
   const out = join(work, 'overlay');
-  expect(await unpackContainer(folder, out)).toEqual({ files: 3, bytes: 4 });
+  expect(await unpackContainer(folder, out)).toMatchObject({ files: 3, bytes: 4 });
   expect(['a/one', 'a/two', 'b/old', 'b/new', 'c'].map((path) => existsSync(join(out, path)))).toEqual([
     false,
     true,

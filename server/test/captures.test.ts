@@ -1,5 +1,5 @@
 /** Captures beyond the plain one: restarts, several installers, rules, drafts, what the container says. */
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { execFileSync } from 'node:child_process';
 import request from 'supertest';
@@ -10,6 +10,7 @@ import type { PackageSummary } from '@vatline/contract/package';
 import type { Entry } from '@vatline/core/image/inventory';
 import type { CaptureComparison } from '@vatline/core/package/noise';
 import { openContainer } from '@vatline/files/open-container';
+import { captureFiles } from '../src/package/capture-files.ts';
 import { TestServer } from './harness.ts';
 
 let server: TestServer;
@@ -225,12 +226,37 @@ describe('the manifest', () => {
     });
   });
 
+  it('D25: the estimate says what a disk does not keep, and the layer does', async () => {
+    const id = await capture(['cartolune-12']);
+    const payload = captureFiles(join(server.folder, 'captures', id)).payload;
+    const [program] = readdirSync(payload, { recursive: true, encoding: 'utf8' }).filter((path) =>
+      path.endsWith('.exe'),
+    );
+    chmodSync(join(payload, program ?? ''), 0o4755);
+    const { containers } = await server.get<{
+      containers: { format: string; lost: { kind: string; entries: number; paths: string[] }[] }[];
+    }>(`/captures/${id}/estimate`);
+    const loss = { kind: 'permissions', becomes: 'a disk keeps none', entries: 1, paths: [program] };
+    expect(containers.map(({ format, lost }) => [format, lost])).toEqual([
+      ['squashfs', []],
+      ['vhdx', [loss]],
+      ['vhdx-fixed', [loss]],
+      ['oci', []],
+    ]);
+  });
+
   it('the estimate is near what is built then', async () => {
     const id = await capture(['cartolune-12']);
     const estimate = await server.get<{
       files: number;
-      containers: { format: string; bytes: number; seconds: number | null }[];
+      containers: {
+        format: string;
+        bytes: number;
+        seconds: number | null;
+        lost: { kind: string; entries: number; paths: string[] }[];
+      }[];
     }>(`/captures/${id}/estimate`);
+    expect(estimate.containers.flatMap(({ lost }) => lost)).toEqual([]);
     expect(estimate.containers.every((one) => one.seconds === null)).toBe(true);
     const { manifest } = await server.get<Draft>(`/captures/${id}/draft`);
     const { jobId } = await server.send<{ jobId: string }>('post', `/captures/${id}/container`, {

@@ -3,8 +3,9 @@ import { existsSync } from 'node:fs';
 import type { Command } from 'commander';
 import { hostNameFault } from '@vatline/core/container/host-names';
 import { containerFormats, type ContainerFormat } from '@vatline/core/container/formats';
+import { lossText, type Loss } from '@vatline/core/container/losses';
 import type { Finding } from '@vatline/files/finding';
-import { folderTree } from '@vatline/files/folder-tree';
+import { folderTree, type FolderTree } from '@vatline/files/folder-tree';
 import { inspectContainer } from '@vatline/files/inspect-container';
 import { packContainer, type PackRequest } from '@vatline/files/pack-container';
 import { checkMaySign, signaturePath, signatureFindings, signContainer } from '@vatline/files/sign-container';
@@ -14,6 +15,7 @@ import { verifyContainer } from '@vatline/files/verify-container';
 import { InputError } from '@vatline/files/input-error';
 import {
   EXIT_NO,
+  EXIT_SKIPPED,
   print,
   printJson,
   readBytes,
@@ -68,6 +70,7 @@ export function addContainerVerbs(program: Command): void {
       const done = await withProgress('unpacking', options.json === true, () =>
         unpackContainer(path, options.out),
       );
+      tellLosses(done.notKept);
       if (options.json) printJson(done);
       else
         process.stderr.write(
@@ -125,8 +128,9 @@ async function pack(dir: string, options: PackOptions): Promise<void> {
   const signedAt = epoch === undefined ? Date.now() : epoch * 1000;
   const identity = identityFor(options, signedAt);
   const started = performance.now();
+  const tree = folderTree(dir, options.only ? readOnly(options.only) : undefined);
   const request: PackRequest = {
-    tree: folderTree(dir, options.only ? readOnly(options.only) : undefined),
+    tree,
     format,
     out: options.out,
     manifest: {
@@ -138,13 +142,26 @@ async function pack(dir: string, options: PackOptions): Promise<void> {
     ...(epoch === undefined ? {} : { epoch }),
   };
   const packed = await withProgress('packing', options.json === true, () => packContainer(request));
-  const strange = request.tree.entries.find((entry) => hostNameFault(entry.path) !== undefined);
+  const strange = tree.entries.find((entry) => hostNameFault(entry.path) !== undefined);
   if (strange)
     process.stderr.write(
       `warning: ${JSON.stringify(strange.path)} ${hostNameFault(strange.path) ?? ''}, which no desktop host can keep\n`,
     );
+  tellLosses(packed.lost);
+  tellLeftOut(tree.leftOut);
   if (identity) signContainer(options.out, packed.sha256, identity, signedAt);
   printJson({ ...packed, seconds: Math.round(performance.now() - started) / 1000 });
+}
+
+/** Each kind on a line of standard error; done, but not with all that was there. */
+function tellLosses(losses: readonly Loss[]): void {
+  for (const loss of losses) process.stderr.write(`not kept: ${lossText(loss)}\n`);
+  if (losses.length > 0) process.exitCode = EXIT_SKIPPED;
+}
+
+function tellLeftOut(leftOut: FolderTree['leftOut']): void {
+  for (const { path, reason } of leftOut) process.stderr.write(`not packed: ${path}: ${reason}\n`);
+  if (leftOut.length > 0) process.exitCode = EXIT_SKIPPED;
 }
 
 function formatNamed(name: string): ContainerFormat {

@@ -55,9 +55,16 @@ export interface Codecs {
   newBlock(bytes: number): Uint8Array;
   /** zlib stream (RFC 1950) of the bytes. May work on another thread. */
   deflate(bytes: Uint8Array): Promise<Uint8Array>;
-  /** Undoes `deflate`. Throws `ContainerFault` when broken, or when more than `most` bytes come out. */
-  inflate(bytes: Uint8Array, most: number): Promise<Uint8Array>;
+  /** How blocks of each kind are unpacked; `zlib` undoes `deflate`. */
+  readonly unpack: Readonly<Record<BlockCompression, UnpackBlock>>;
 }
+
+/** Compressions whose blocks are read: zlib (RFC 1950), xz, Zstandard (RFC 8878). */
+export const blockCompressions = ['zlib', 'xz', 'zstd'] as const;
+export type BlockCompression = (typeof blockCompressions)[number];
+
+/** Throws `ContainerFault` when the bytes are broken, or when more than `most` come out. */
+export type UnpackBlock = (bytes: Uint8Array, most: number) => Promise<Uint8Array>;
 
 /** Thrown by the codecs' streams for bytes that are not what they say they are. */
 export class ContainerFault extends Error {

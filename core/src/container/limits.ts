@@ -3,7 +3,7 @@
  * are added up before content is read, and reading stops where the sum passes the limit.
  */
 import { ContainerFault } from './bytes.ts';
-import type { TreeEntry } from './tree.ts';
+import type { ExtendedAttribute, TreeEntry } from './tree.ts';
 
 export interface ReadLimits {
   readonly entries: number;
@@ -18,10 +18,16 @@ export function limitsFor(containerBytes: number): ReadLimits {
   return { entries: 2_000_000, bytes: Math.max(16 * GIB, 100 * containerBytes) };
 }
 
+/** Extended attributes are held in memory; a system takes 64 KiB of them for a file, and few files have any. */
+export const MOST_ATTRIBUTE_BYTES = 64 * 2 ** 20;
+
 /** Entries as they are found. Throws `ContainerFault` at the first that passes a limit. */
 export class EntryList {
   readonly entries: TreeEntry[] = [];
   private bytes = 0;
+  private attributeBytes = 0;
+  /** Lists that several entries share are held once. */
+  private readonly counted = new WeakSet();
 
   constructor(private readonly limits: ReadLimits) {}
 
@@ -33,7 +39,18 @@ export class EntryList {
       );
     if (this.entries.length >= this.limits.entries)
       throw new ContainerFault(`has more than ${this.limits.entries} entries; it is not read further`);
+    if (entry.attributes) this.countAttributes(entry.path, entry.attributes);
     this.entries.push(entry);
+  }
+
+  private countAttributes(path: string, attributes: readonly ExtendedAttribute[]): void {
+    if (this.counted.has(attributes)) return;
+    this.counted.add(attributes);
+    for (const { name, value } of attributes) this.attributeBytes += name.length + value.length;
+    if (this.attributeBytes > MOST_ATTRIBUTE_BYTES)
+      throw new ContainerFault(
+        `has more than ${MOST_ATTRIBUTE_BYTES} bytes of extended attributes (at ${path}); it is not read further`,
+      );
   }
 }
 

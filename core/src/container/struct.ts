@@ -41,6 +41,11 @@ export class StructWriter {
     return this.u32(value % TWO_32).u32(Math.floor(value / TWO_32));
   }
 
+  /** A whole number as 64 bits; all ones where there is none. */
+  u64orNone(value: number | undefined): this {
+    return value === undefined ? this.u32(0xffffffff).u32(0xffffffff) : this.u64(value);
+  }
+
   raw(bytes: Uint8Array): this {
     this.bytes.set(bytes, this.at);
     return this.seek(this.at + bytes.length);

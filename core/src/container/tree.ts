@@ -1,5 +1,18 @@
 /** A folder tree on its way into a container or out of it. */
 
+/** Whom an entry belongs to, by number; 0 and 0 where an entry does not say. */
+export interface Owner {
+  readonly user: number;
+  readonly group: number;
+}
+
+/** A named value beside the content, such as `user.note` or `security.capability`. */
+export interface ExtendedAttribute {
+  /** With its namespace before the first dot. */
+  readonly name: string;
+  readonly value: Uint8Array;
+}
+
 export interface TreeEntry {
   /** Relative, parts by `/`, nothing before the first. */
   readonly path: string;
@@ -8,8 +21,13 @@ export interface TreeEntry {
   readonly size: number;
   /** Permission bits. */
   readonly mode: number;
-  /** Seconds since 1970. */
+  /** Whole seconds since 1970, rounded down; negative before. */
   readonly modified: number;
+  /** Nanoseconds after `modified`; 0 where left out. */
+  readonly nanos?: number;
+  readonly owner?: Owner;
+  /** By name in byte order. */
+  readonly attributes?: readonly ExtendedAttribute[];
   /** Of a link. */
   readonly target?: string;
   /** Path of an entry before it that is the same file under another name (a hard link). */
@@ -44,6 +62,27 @@ export function nestEntries(entries: readonly TreeEntry[]): TreeNode {
     if (entry.kind === 'folder') folders.set(entry.path, node);
   }
   return root;
+}
+
+/** Whom an entry without an owner belongs to. */
+export const NO_OWNER: Owner = { user: 0, group: 0 };
+
+/** What comes with every entry, the defaults left out, so that equal entries are equal. */
+export function withExtras(
+  entry: TreeEntry,
+  extras: {
+    readonly nanos: number;
+    readonly owner: Owner;
+    readonly attributes: readonly ExtendedAttribute[];
+  },
+): TreeEntry {
+  const { nanos, owner, attributes } = extras;
+  return {
+    ...entry,
+    ...(nanos === 0 ? {} : { nanos }),
+    ...(owner.user === 0 && owner.group === 0 ? {} : { owner }),
+    ...(attributes.length === 0 ? {} : { attributes }),
+  };
 }
 
 /** The newest date of a file or link, in seconds since 1970; 0 for none. */

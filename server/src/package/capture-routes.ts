@@ -163,13 +163,14 @@ function packing(router: Router, parts: Parts, store: PackageStore): void {
     const updatersOff = query.updatersOff === 'true';
     const estimated = await captureWork(parts, 'estimatePackage', { folder, updatersOff });
     const pace = await store.secondsPerByte();
-    const { files, bytes, settings, obstacles, sizes } = estimated;
+    const { files, bytes, settings, obstacles, sizes, losses } = estimated;
     const containers = containerFormats.map((format) => {
       const secondsPerByte = pace.get(format);
       return {
         format,
         bytes: sizes[format] ?? null,
         seconds: secondsPerByte === undefined ? null : secondsPerByte * bytes,
+        lost: losses[format].map((loss) => ({ ...loss, paths: [...loss.paths] })),
       };
     });
     return { files, bytes, settings, containers, obstacles: [...obstacles] };

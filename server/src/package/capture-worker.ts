@@ -2,6 +2,7 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { estimateContainers, treeOfPaths } from '@vatline/core/container/estimate';
 import { fat32Faults } from '@vatline/core/container/fat32/plan';
+import { lossesOf, type Loss } from '@vatline/core/container/losses';
 import type { ContainerFormat } from '@vatline/core/container/formats';
 import { entryName, type FileEntry } from '@vatline/core/image/inventory';
 import type { CaptureFacts } from '@vatline/core/package/capture-facts';
@@ -20,6 +21,7 @@ import { ownersOfChanges } from '@vatline/core/package/owners';
 import { packageContents } from '@vatline/core/package/package-contents';
 import { ruleEffect } from '@vatline/core/package/rule-effect';
 import { must, type Fault } from '@vatline/core/result';
+import { folderTree } from '@vatline/files/folder-tree';
 import { compareInventoryFiles, openInventory } from '@vatline/files/inventory-file';
 import { readFacts } from '@vatline/files/read-facts';
 import { sampleRatios } from '@vatline/files/sample-ratios';
@@ -136,6 +138,8 @@ export interface Estimated {
   readonly sizes: Partial<Record<ContainerFormat, number>>;
   /** Why no disk can hold them, the first few. */
   readonly obstacles: readonly Fault[];
+  /** What of the files each format cannot keep. */
+  readonly losses: Readonly<Record<ContainerFormat, readonly Loss[]>>;
 }
 
 const OBSTACLES = 5;
@@ -154,11 +158,19 @@ export function estimatePackage({ folder, updatersOff }: EstimateTask): Estimate
         : [],
     ),
   );
+  const { payload } = captureFiles(folder);
+  const packed = folderTree(payload, wanted).entries;
   return {
     files: files.length,
     bytes: bytesOf(files),
     settings: settings.length,
-    sizes: estimateContainers(files, entries, sampleRatios(captureFiles(folder).payload, files)),
+    sizes: estimateContainers(files, entries, sampleRatios(payload, files)),
+    losses: {
+      squashfs: lossesOf('squashfs', packed),
+      vhdx: lossesOf('vhdx', packed),
+      'vhdx-fixed': lossesOf('vhdx-fixed', packed),
+      oci: lossesOf('oci', packed),
+    },
     obstacles: fat32Faults(entries).slice(0, OBSTACLES),
   };
 }

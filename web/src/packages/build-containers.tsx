@@ -2,6 +2,7 @@
 import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import type { Capture } from '@vatline/contract/capture';
+import { lossText } from '@vatline/core/container/losses';
 import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { ProblemNote } from '../parts/field.tsx';
@@ -82,6 +83,11 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
           {data.obstacles.length > 1 && `, and ${plural(data.obstacles.length - 1, 'other')}`}.
         </p>
       )}
+      {lossLines(data?.containers.filter(({ format }) => possible.includes(format)) ?? []).map((line) => (
+        <p key={line} className="attention">
+          {line}.
+        </p>
+      ))}
       {data && (
         <p className="quiet">
           {size(data.bytes)} in {plural(data.files, 'file')}; hosts set {plural(data.settings, 'value')} when
@@ -118,6 +124,20 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
       </div>
     </>
   );
+}
+
+/** What the formats do not keep, once where both kinds of disk say the same. */
+function lossLines(
+  containers: readonly {
+    readonly format: ContainerFormat;
+    readonly lost: readonly Parameters<typeof lossText>[0][];
+  }[],
+): string[] {
+  const formatsOf = new Map<string, string[]>();
+  for (const { format, lost } of containers)
+    for (const text of lost.map(lossText))
+      formatsOf.set(text, [...(formatsOf.get(text) ?? []), formatNames[format]]);
+  return [...formatsOf].map(([text, formats]) => `Not kept in “${formats.join('” and “')}”: ${text}`);
 }
 
 /** Faults that stand at their fields. */

@@ -2,6 +2,7 @@
 import { ContainerFault, type ByteSource } from '../bytes.ts';
 import { checkName, EntryList, type ReadLimits } from '../limits.ts';
 import { AllocationTable } from './allocation-table.ts';
+import { modeOnDisk } from '../losses.ts';
 import { inPieces, joined } from '../pieces.ts';
 import { StructReader } from '../struct.ts';
 import type { Tree, TreeEntry } from '../tree.ts';
@@ -75,9 +76,8 @@ export class Fat32Volume implements Tree {
 
   private async take(record: FoundRecord, path: string, depth: number): Promise<void> {
     const { isFolder, size, modified, cluster } = record;
-    const entry: TreeEntry = isFolder
-      ? { path, kind: 'folder', size: 0, mode: 0o755, modified }
-      : { path, kind: 'file', size, mode: 0o644, modified };
+    const kind = isFolder ? 'folder' : 'file';
+    const entry: TreeEntry = { path, kind, size: isFolder ? 0 : size, mode: modeOnDisk(kind), modified };
     this.list.add(entry);
     if (isFolder) return this.walk(cluster, path, depth + 1);
     // Following the chain here finds what is broken before anybody relies on it.

@@ -23,6 +23,13 @@ export const NONE_32 = 0xffffffff;
 
 export const flags = { duplicates: 0x40, noXattrs: 0x200 } as const;
 
+/** Namespaces of extended attributes by their number; the format has no other. */
+export const attributeSpaces = ['user.', 'trusted.', 'security.'] as const;
+/** In the type of an attribute: its value stands elsewhere, since others have the same. */
+export const VALUE_ELSEWHERE = 0x100;
+/** Bytes of a row that says where the attributes of an inode are. */
+export const ATTRIBUTE_ROW_BYTES = 16;
+
 export const inodeType = {
   folder: 1,
   file: 2,

@@ -11,34 +11,40 @@ export interface InodeHead {
   /** Seconds since 1970. */
   readonly modified: number;
   readonly number: number;
+  /** Places in the table of owners. */
+  readonly user: number;
+  readonly group: number;
+  /** Place in the table of attributes, or `NONE_32`. */
+  readonly attributes: number;
 }
 
 const HEAD_BYTES = 16;
 const encoder = new TextEncoder();
 
-/** Owner is the first id of the table, which is 0. */
 function begin(size: number, type: number, head: InodeHead): StructWriter {
   return new StructWriter(size)
     .u16(type)
     .u16(head.mode & 0o7777)
-    .u16(0)
-    .u16(0)
+    .u16(head.user)
+    .u16(head.group)
     .u32(Math.min(Math.max(0, head.modified), NONE_32))
     .u32(head.number);
 }
 
-export function fileInode(head: InodeHead, size: number, place: FilePlace): Uint8Array {
-  const isLarge = size > NONE_32 || place.start > NONE_32 || place.sparse > 0;
+/** `names`: how many the file has. */
+export function fileInode(head: InodeHead, size: number, place: FilePlace, names: number): Uint8Array {
+  const isLarge =
+    size > NONE_32 || place.start > NONE_32 || place.sparse > 0 || names > 1 || head.attributes !== NONE_32;
   const list = place.blocks.length * 4;
   const record = isLarge
     ? begin(HEAD_BYTES + 40 + list, inodeType.extendedFile, head)
         .u64(place.start)
         .u64(size)
         .u64(place.sparse)
-        .u32(1)
+        .u32(names)
         .u32(place.fragment)
         .u32(place.fragmentOffset)
-        .u32(NONE_32)
+        .u32(head.attributes)
     : begin(HEAD_BYTES + 16 + list, inodeType.file, head)
         .u32(place.start)
         .u32(place.fragment)
@@ -50,10 +56,16 @@ export function fileInode(head: InodeHead, size: number, place: FilePlace): Uint
 
 export function linkInode(head: InodeHead, target: string): Uint8Array {
   const bytes = encoder.encode(target);
-  return begin(HEAD_BYTES + 8 + bytes.length, inodeType.link, head)
+  const isLarge = head.attributes !== NONE_32;
+  const record = begin(
+    HEAD_BYTES + 8 + bytes.length + (isLarge ? 4 : 0),
+    isLarge ? inodeType.extendedLink : inodeType.link,
+    head,
+  )
     .u32(1)
     .u32(bytes.length)
-    .raw(bytes).bytes;
+    .raw(bytes);
+  return isLarge ? record.u32(head.attributes).bytes : record.bytes;
 }
 
 export interface FolderFacts {
@@ -73,7 +85,7 @@ export function folderInode(head: InodeHead, facts: FolderFacts): Uint8Array {
   const { listing, at, folders, parent } = facts;
   const size = listing.bytes.length + DOTS;
   const links = folders + 2;
-  if (size <= 0xffff && listing.bytes.length <= METADATA_BYTES)
+  if (size <= 0xffff && listing.bytes.length <= METADATA_BYTES && head.attributes === NONE_32)
     return begin(HEAD_BYTES + 16, inodeType.folder, head)
       .u32(at.block)
       .u32(links)
@@ -89,7 +101,7 @@ export function folderInode(head: InodeHead, facts: FolderFacts): Uint8Array {
     .u32(parent)
     .u16(index.length)
     .u16(at.offset)
-    .u32(NONE_32);
+    .u32(head.attributes);
   for (const row of index)
     record
       .u32(row.at)

@@ -1,5 +1,5 @@
 /** Reads records from the compressed metadata tables of an image. */
-import { ContainerFault, type ByteSource, type Codecs } from '../bytes.ts';
+import { ContainerFault, type ByteSource, type UnpackBlock } from '../bytes.ts';
 import { METADATA_BYTES, METADATA_STORED } from './format.ts';
 import type { MetadataPlace } from './metadata-writer.ts';
 
@@ -17,7 +17,7 @@ export class MetadataReader {
 
   constructor(
     private readonly source: ByteSource,
-    private readonly codecs: Pick<Codecs, 'inflate'>,
+    private readonly unpack: UnpackBlock,
     /** No table reaches behind this. */
     private readonly end: number,
   ) {}
@@ -44,7 +44,7 @@ export class MetadataReader {
     if (length === 0 || length > METADATA_BYTES || start + 2 + length > this.end)
       throw new ContainerFault(`has a broken block of metadata at ${start}`);
     const body = await this.source.read(start + 2, length);
-    const plain = word & METADATA_STORED ? body : await this.codecs.inflate(body, METADATA_BYTES);
+    const plain = word & METADATA_STORED ? body : await this.unpack(body, METADATA_BYTES);
     return { plain, next: start + 2 + length };
   }
 }

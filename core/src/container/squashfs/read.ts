@@ -1,14 +1,16 @@
 /** Reads a SquashFS 4.0 image, ours or another tool's, and trusts nothing that it says. */
-import { ContainerFault, type ByteSource, type Codecs } from '../bytes.ts';
+import { ContainerFault, type ByteSource, type Codecs, type UnpackBlock } from '../bytes.ts';
 import { checkName, EntryList, limitsFor, type ReadLimits } from '../limits.ts';
 import { inPieces } from '../pieces.ts';
 import { StructReader } from '../struct.ts';
 import { utf8Text } from '../utf8.ts';
-import type { Tree, TreeEntry } from '../tree.ts';
+import { withExtras, type Owner, type Tree, type TreeEntry } from '../tree.ts';
 import { DATA_STORED, METADATA_BYTES, MOST_UNDER_HEADER, NONE_32 } from './format.ts';
 import { MetadataReader } from './metadata-reader.ts';
+import { AttributeReader } from './read-attributes.ts';
 import type { MetadataPlace } from './metadata-writer.ts';
 import { readInode, type Inode, type StoredFile } from './read-inode.ts';
+import { readOwners } from './read-owners.ts';
 import { readSuperblock, type Superblock } from './superblock.ts';
 
 /** Deeper than any path that a system can open. */
@@ -22,24 +24,30 @@ export class SquashfsImage implements Tree {
   private readonly fragments = new Map<number, Uint8Array>();
   /** Inodes by place: the first name of each, and how many names it has so far. */
   private readonly seen = new Map<string, { readonly path: string; names: number }>();
+  private readonly attributes: AttributeReader;
 
   private constructor(
     private readonly source: ByteSource,
-    private readonly codecs: Codecs,
+    private readonly unpack: UnpackBlock,
     readonly superblock: Superblock,
     private readonly metadata: MetadataReader,
+    private readonly owners: readonly number[],
     private readonly list: EntryList,
-  ) {}
+  ) {
+    this.attributes = new AttributeReader(source, superblock, metadata);
+  }
 
   /** Reads all tables. Throws `ContainerFault` for the first thing that cannot be. */
   static async open(
     source: ByteSource,
-    codecs: Codecs,
+    codecs: Pick<Codecs, 'unpack'>,
     limits: ReadLimits = limitsFor(source.size),
   ): Promise<SquashfsImage> {
     const superblock = await readSuperblock(source);
-    const metadata = new MetadataReader(source, codecs, superblock.used);
-    const image = new SquashfsImage(source, codecs, superblock, metadata, new EntryList(limits));
+    const unpack = codecs.unpack[superblock.compression];
+    const metadata = new MetadataReader(source, unpack, superblock.used);
+    const owners = await readOwners(source, superblock, metadata);
+    const image = new SquashfsImage(source, unpack, superblock, metadata, owners, new EntryList(limits));
     const root = await readInode(metadata, superblock, superblock.root, limits.bytes);
     if (root.kind !== 'folder') throw new ContainerFault('has a root that is no folder');
     await image.walk(root, '', new Set([placeKey(superblock.root)]), limits);
@@ -85,7 +93,7 @@ export class SquashfsImage implements Tree {
       if (above.has(key)) throw new ContainerFault(`has a folder that holds itself: ${path}/${child.name}`);
       const inode = await readInode(this.metadata, this.superblock, child.inode, limits.bytes);
       const own = path === '' ? child.name : `${path}/${child.name}`;
-      this.note(own, inode, this.nameOf(key, own, inode));
+      await this.note(own, inode, this.nameOf(key, own, inode));
       if (inode.kind === 'folder') await this.walk(inode, own, new Set([...above, key]), limits);
     }
   }
@@ -104,16 +112,16 @@ export class SquashfsImage implements Tree {
       this.seen.set(key, { path, names: 1 });
       return undefined;
     }
-    const most = inode.kind === 'file' ? inode.links : 1;
-    if (++known.names > most)
+    if (++known.names > inode.links)
       throw new ContainerFault(`has ${path}, which is ${known.path} too, under more names than it says`);
-    return known.path;
+    // A link has no content, so it is as good as the same under each of its names.
+    return inode.kind === 'file' ? known.path : undefined;
   }
 
-  private note(path: string, inode: Inode, sameAs: string | undefined): void {
+  private async note(path: string, inode: Inode, sameAs: string | undefined): Promise<void> {
     const { mode, modified } = inode;
     const size = inode.kind === 'file' ? inode.file.size : 0;
-    const entry: TreeEntry = {
+    const plain: TreeEntry = {
       path,
       kind: inode.kind,
       size,
@@ -122,8 +130,17 @@ export class SquashfsImage implements Tree {
       ...(inode.kind === 'link' ? { target: inode.target } : {}),
       ...(sameAs === undefined ? {} : { sameAs }),
     };
+    const attributes = await this.attributes.list(inode.attributes);
+    const entry = withExtras(plain, { nanos: 0, owner: this.ownerOf(inode), attributes });
     this.list.add(entry);
     if (inode.kind === 'file') this.files.set(entry, inode.file);
+  }
+
+  private ownerOf({ user, group }: Inode): Owner {
+    const found = { user: this.owners[user], group: this.owners[group] };
+    if (found.user === undefined || found.group === undefined)
+      throw new ContainerFault(`points to owner ${Math.max(user, group)} of ${this.owners.length}`);
+    return { user: found.user, group: found.group };
   }
 
   private async listing(
@@ -177,7 +194,7 @@ export class SquashfsImage implements Tree {
     if (length > this.superblock.blockBytes || start + length > this.superblock.inodeTable)
       throw new ContainerFault(`has a block of data at ${start} that lies outside of its data`);
     const stored = await this.source.read(start, length);
-    const plain = word & DATA_STORED ? stored : await this.codecs.inflate(stored, most);
+    const plain = word & DATA_STORED ? stored : await this.unpack(stored, most);
     if (plain.length > most || (wanted !== undefined && plain.length !== wanted))
       throw new ContainerFault(`has a block at ${start} of ${plain.length} bytes where ${most} belong`);
     return plain;

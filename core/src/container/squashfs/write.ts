@@ -2,9 +2,19 @@
 import type { PackedFile } from '../bill-of-materials.ts';
 import type { ByteSink, Codecs } from '../bytes.ts';
 import { StructWriter } from '../struct.ts';
-import { dateIn, nestEntries, newestOf, type Tree, type TreeEntry, type TreeNode } from '../tree.ts';
+import {
+  dateIn,
+  nestEntries,
+  newestOf,
+  NO_OWNER,
+  type Tree,
+  type TreeEntry,
+  type TreeNode,
+} from '../tree.ts';
 import { DataWriter, type FilePlace } from './data-writer.ts';
+import { AttributeWriter } from './attribute-writer.ts';
 import { DATA_BYTES, flags, inodeType, MAGIC, NONE_32, PADDING, SUPERBLOCK_BYTES, ZLIB } from './format.ts';
+import { InodeOwners } from './inode-owners.ts';
 import {
   fileInode,
   folderInode,
@@ -51,7 +61,8 @@ export async function writeSquashfs(
   await sink.writeAt(
     0,
     superblock({
-      inodes: tree.entries.length + 1,
+      inodes: tables.inodeCount,
+      owners: tables.owners.ids.length,
       date: date(),
       fragments: data.fragments.length,
       root: rootPlace,
@@ -68,10 +79,17 @@ async function writeData(
   options: SquashfsOptions,
 ): Promise<Map<TreeEntry, FilePlace>> {
   const places = new Map<TreeEntry, FilePlace>();
+  const firstNames = new Set(tree.entries.flatMap(({ sameAs }) => sameAs ?? []));
+  const firsts = new Map<string, { place: FilePlace; file: PackedFile | undefined }>();
   for (const [i, entry] of tree.entries.entries()) {
     if (entry.kind !== 'file') continue;
     options.checkCancelled?.();
-    places.set(entry, await data.add(entry));
+    const { path, sameAs } = entry;
+    const first = sameAs === undefined ? undefined : firsts.get(sameAs);
+    if (first?.file) data.files.push({ ...first.file, path });
+    const place = first?.place ?? (await data.add(entry));
+    places.set(entry, place);
+    if (firstNames.has(path)) firsts.set(path, { place, file: data.files.at(-1) });
     options.onProgress?.(i + 1, tree.entries.length);
   }
   await data.end();
@@ -93,8 +111,12 @@ function repeatedSizes(entries: readonly TreeEntry[]): Set<number> {
 class TreeTables {
   readonly inodes: MetadataWriter;
   readonly folders: MetadataWriter;
+  readonly attributes: AttributeWriter;
+  readonly owners = new InodeOwners();
   private numbers = 0;
   private readonly encoder = new TextEncoder();
+  /** Files with several names, by the first of them: one inode each. */
+  private readonly shared: ReadonlyMap<string, SharedInode>;
 
   constructor(
     codecs: Codecs,
@@ -103,6 +125,12 @@ class TreeTables {
   ) {
     this.inodes = new MetadataWriter(codecs);
     this.folders = new MetadataWriter(codecs);
+    this.attributes = new AttributeWriter(codecs);
+    this.shared = sharedInodes(places.keys());
+  }
+
+  get inodeCount(): number {
+    return this.numbers;
   }
 
   /** Gives the place of the root's inode. */
@@ -112,12 +140,13 @@ class TreeTables {
     const place = await this.folder(root, number, NONE_32 - 1);
     await this.inodes.end();
     await this.folders.end();
+    await this.attributes.pairs.end();
     return place;
   }
 
   private async folder(node: TreeNode, number: number, parent: number): Promise<MetadataPlace> {
     // Children are numbered together, so that their numbers stay close to each other.
-    const numbers = node.children.map(() => ++this.numbers);
+    const numbers = node.children.map((child) => this.numberOf(child));
     const children: ListedChild[] = [];
     for (const [i, child] of node.children.entries()) {
       const own = numbers[i] ?? 0;
@@ -129,7 +158,7 @@ class TreeTables {
     const base = this.folders.starts.length;
     await this.folders.append(list.bytes);
     const place = this.inodes.place;
-    const record = folderInode(this.head(node, number), {
+    const record = folderInode(await this.head(node, number), {
       listing: list,
       at,
       blockStart: (block) => this.folders.starts[base + block] ?? this.folders.bytes,
@@ -143,19 +172,41 @@ class TreeTables {
   private async child(node: TreeNode, number: number, parent: number): Promise<MetadataPlace> {
     const { entry } = node;
     if (!entry || entry.kind === 'folder') return this.folder(node, number, parent);
+    const shared = this.sharedBy(entry);
+    if (shared?.place) return shared.place;
+    const head = await this.head(node, number);
     const place = this.inodes.place;
-    const head = this.head(node, number);
     if (entry.kind === 'link') await this.inodes.append(linkInode(head, entry.target ?? ''));
     else {
       const content = this.places.get(entry);
       if (!content) throw new Error(`${entry.path} was not written`);
-      await this.inodes.append(fileInode(head, entry.size, content));
+      await this.inodes.append(fileInode(head, entry.size, content, shared?.names ?? 1));
     }
+    if (shared) shared.place = place;
     return place;
   }
 
-  private head(node: TreeNode, number: number): InodeHead {
-    return { mode: node.entry?.mode ?? 0o755, modified: this.date(node.entry), number };
+  /** A file with several names has one number. */
+  private numberOf({ entry }: TreeNode): number {
+    const shared = entry && this.sharedBy(entry);
+    if (!shared) return ++this.numbers;
+    return (shared.number ??= ++this.numbers);
+  }
+
+  private sharedBy(entry: TreeEntry): SharedInode | undefined {
+    return entry.kind === 'file' ? this.shared.get(entry.sameAs ?? entry.path) : undefined;
+  }
+
+  private async head({ entry }: TreeNode, number: number): Promise<InodeHead> {
+    const owner = entry?.owner ?? NO_OWNER;
+    return {
+      mode: entry?.mode ?? 0o755,
+      modified: this.date(entry),
+      number,
+      user: this.owners.placeOf(owner.user),
+      group: this.owners.placeOf(owner.group),
+      attributes: await this.attributes.add(entry?.attributes ?? []),
+    };
   }
 }
 
@@ -163,11 +214,31 @@ function typeOf(node: TreeNode): number {
   return inodeType[node.entry?.kind ?? 'folder'];
 }
 
+interface SharedInode {
+  names: number;
+  number?: number;
+  /** Once it is written. */
+  place?: MetadataPlace;
+}
+
+function sharedInodes(files: Iterable<TreeEntry>): Map<string, SharedInode> {
+  const shared = new Map<string, SharedInode>();
+  for (const { sameAs } of files) {
+    if (sameAs === undefined) continue;
+    const known = shared.get(sameAs);
+    if (known) known.names++;
+    else shared.set(sameAs, { names: 2 });
+  }
+  return shared;
+}
+
 interface TableStarts {
   readonly inodeTable: number;
   readonly folderTable: number;
   readonly fragmentTable: number;
-  readonly idTable: number;
+  readonly ownerTable: number;
+  /** Undefined when nothing has extended attributes. */
+  readonly attributeTable: number | undefined;
 }
 
 async function writeTables(
@@ -182,12 +253,31 @@ async function writeTables(
   for (const chunk of tables.folders.chunks) await sink.append(chunk);
   const fragments = data.fragments.map(({ start, size }) => new StructWriter(16).u64(start).u32(size).bytes);
   const fragmentTable = await writeIndexed(sink, codecs, fragments);
-  const idTable = await writeIndexed(sink, codecs, [new StructWriter(4).u32(0).bytes]);
-  return { inodeTable, folderTable, fragmentTable, idTable };
+  const owners = tables.owners.ids.map((id) => new StructWriter(4).u32(id).bytes);
+  const ownerTable = await writeIndexed(sink, codecs, owners);
+  const attributeTable = await writeAttributes(sink, codecs, tables.attributes);
+  return { inodeTable, folderTable, fragmentTable, ownerTable, attributeTable };
 }
 
-/** A table with a list of where its blocks are behind it. Gives where that list begins. */
-async function writeIndexed(sink: ByteSink, codecs: Codecs, records: readonly Uint8Array[]): Promise<number> {
+/** Names and values, rows, and a head before the list of where the rows' blocks are. */
+async function writeAttributes(
+  sink: ByteSink,
+  codecs: Codecs,
+  { pairs, rows }: AttributeWriter,
+): Promise<number | undefined> {
+  if (rows.length === 0) return undefined;
+  const start = sink.size;
+  for (const chunk of pairs.chunks) await sink.append(chunk);
+  return writeIndexed(sink, codecs, rows, new StructWriter(16).u64(start).u32(rows.length).u32(0).bytes);
+}
+
+/** A table with a list of where its blocks are behind it, and a head before that. Gives where head and list begin. */
+async function writeIndexed(
+  sink: ByteSink,
+  codecs: Codecs,
+  records: readonly Uint8Array[],
+  head: Uint8Array = new Uint8Array(),
+): Promise<number> {
   const table = new MetadataWriter(codecs);
   for (const record of records) await table.append(record);
   await table.end();
@@ -196,12 +286,14 @@ async function writeIndexed(sink: ByteSink, codecs: Codecs, records: readonly Ui
   const list = new StructWriter(table.starts.length * 8);
   for (const block of table.starts) list.u64(start + block);
   const listStart = sink.size;
+  await sink.append(head);
   await sink.append(list.bytes);
   return listStart;
 }
 
 interface Totals extends TableStarts {
   readonly inodes: number;
+  readonly owners: number;
   readonly date: number;
   readonly fragments: number;
   readonly root: MetadataPlace;
@@ -212,25 +304,23 @@ function superblock(totals: Totals): Uint8Array {
   return new StructWriter(SUPERBLOCK_BYTES)
     .u32(MAGIC)
     .u32(totals.inodes)
-    .u32(Math.min(totals.date, NONE_32))
+    .u32(Math.min(Math.max(0, totals.date), NONE_32))
     .u32(DATA_BYTES)
     .u32(totals.fragments)
     .u16(ZLIB)
     .u16(Math.log2(DATA_BYTES))
-    .u16(flags.duplicates | flags.noXattrs)
-    .u16(1)
+    .u16(flags.duplicates | (totals.attributeTable === undefined ? flags.noXattrs : 0))
+    .u16(totals.owners)
     .u16(4)
     .u16(0)
     .u16(totals.root.offset)
     .u32(totals.root.block)
     .u16(0)
     .u64(totals.used)
-    .u64(totals.idTable)
-    .u32(NONE_32)
-    .u32(NONE_32)
+    .u64(totals.ownerTable)
+    .u64orNone(totals.attributeTable)
     .u64(totals.inodeTable)
     .u64(totals.folderTable)
     .u64(totals.fragmentTable)
-    .u32(NONE_32)
-    .u32(NONE_32).bytes;
+    .u64orNone(undefined).bytes;
 }
