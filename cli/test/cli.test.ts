@@ -1,6 +1,7 @@
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import {
+  linkSync,
   mkdirSync,
   mkdtempSync,
   readFileSync,
@@ -417,6 +418,39 @@ describe('D27: however a command is ended', () => {
     ];
     expect(vatline(...pack).status).toBe(2);
     expect(vatline(...pack, '--only', 'only').status).toBe(0);
+  });
+
+  it('D25: what a format cannot keep is named, with exit 3', () => {
+    const tree = join(work, 'lossy');
+    mkdirSync(join(tree, 'bin'), { recursive: true });
+    for (const name of ['run', 'tool']) writeFileSync(join(tree, 'bin', name), name, { mode: 0o755 });
+    linkSync(join(tree, 'bin/run'), join(tree, 'start'));
+    const packed = (format: string) =>
+      vatline(
+        'pack',
+        'lossy',
+        '--name',
+        'n',
+        '--version',
+        '1',
+        '--format',
+        format,
+        '--out',
+        `lossy.${format}`,
+      );
+    const disk = packed('vhdx');
+    expect([disk.status, disk.stderr]).toEqual([
+      3,
+      'not kept: permissions of "bin/run", "bin/tool", "start": a disk keeps none\n' +
+        'not kept: several names of "start": a disk holds copies\n',
+    ]);
+    const { lost } = JSON.parse(disk.stdout) as { lost: { kind: string; entries: number }[] };
+    expect(lost.map(({ kind, entries }) => [kind, entries])).toEqual([
+      ['permissions', 3],
+      ['several names', 1],
+    ]);
+    for (const format of ['squashfs', 'oci']) expect([format, packed(format).status]).toEqual([format, 0]);
+    expect(vatline('unpack', 'lossy.squashfs', '--out', 'lossy.back').status).toBe(0);
   });
 
   it('D19, D25: names are kept as they are, those of other systems are warned of, what is no UTF-8 is listed', () => {

@@ -249,7 +249,8 @@ class Overlay {
     const other = safe.ok ? this.find(safe.value) : undefined;
     if (!other?.entry || (other.entry.kind !== 'link' && !other.place))
       throw new ContainerFault(`has ${path} as a hard link to ${target}, which is no file`);
-    this.set(folder, name, { ...other.entry, path }, other.place);
+    const same = other.entry.kind === 'file' ? { sameAs: other.entry.path } : {};
+    this.set(folder, name, { ...other.entry, path, ...same }, other.place);
   }
 
   /** A folder over a folder keeps what is in it; anything else takes the place of what was there. */
@@ -279,7 +280,9 @@ function markSame(
     const key = place && `${place.layer}:${place.number}`;
     const sameAs = key === undefined ? undefined : first.get(key);
     if (key !== undefined && sameAs === undefined) first.set(key, entry.path);
-    const own = sameAs === undefined ? entry : { ...entry, sameAs };
+    // What the layers called the same may be hidden, or come later in the order of names.
+    const { sameAs: _inLayers, ...plain } = entry;
+    const own: TreeEntry = sameAs === undefined ? plain : { ...plain, sameAs };
     marked.push(own);
     if (place) ofMarked.set(own, place);
   }

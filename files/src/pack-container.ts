@@ -3,6 +3,7 @@ import type { ContainerFormat } from '@vatline/core/container/formats';
 import { existsSync, mkdirSync, renameSync, rmSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { billOfMaterials, type PackedFile } from '@vatline/core/container/bill-of-materials';
+import { refuseUnreadable } from '@vatline/core/container/limits';
 import { lossesOf, type Loss } from '@vatline/core/container/losses';
 import { writeSquashfs } from '@vatline/core/container/squashfs/write';
 import type { Tree } from '@vatline/core/container/tree';
@@ -63,6 +64,8 @@ export async function packContainer(request: PackRequest): Promise<Packed> {
   try {
     const written =
       format === 'oci' ? await layoutOf(request, temporary) : await imageOf(request, format, temporary);
+    // A compressed image has judged itself, since it knows its holes.
+    if (format !== 'squashfs') refuseUnreadable(request.tree.entries, written.bytesOut, 0);
     writeAtomic(`${out}.cdx.json`, (append) => append(billOfMaterials(manifest, written.files)));
     renameSync(temporary, out);
     return {

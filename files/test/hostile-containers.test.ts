@@ -4,10 +4,11 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { ContainerFault } from '@vatline/core/container/bytes';
 import { crc32, crc32c } from '@vatline/core/container/crc';
 import { overlappingRanges } from '@vatline/core/container/overlaps';
+import { EntryList, limitsFor, refuseUnreadable } from '@vatline/core/container/limits';
 import { SquashfsImage } from '@vatline/core/container/squashfs/read';
 import { readTrailer } from '@vatline/core/container/squashfs/trailer';
 import { writeSquashfs } from '@vatline/core/container/squashfs/write';
-import type { Tree } from '@vatline/core/container/tree';
+import type { Tree, TreeEntry } from '@vatline/core/container/tree';
 import { openVhdx } from '@vatline/core/container/vhdx/read';
 import { writeVhdx } from '@vatline/core/container/vhdx/write';
 import { nodeCodecs } from '../src/codecs.ts';
@@ -171,6 +172,29 @@ describe('SquashFS', () => {
     });
     expect(await outcome(openSquashfs(bytes))).toMatch(why);
   });
+  it('D25: holes have a bound of their own, since they take no room; several names count once', async () => {
+    const sink = new MemorySink();
+    const sparse = memoryTree({ 'a.bin': new Uint8Array(400_000), 'b.bin': 'some' });
+    const [first, second] = sparse.entries as [TreeEntry, TreeEntry];
+    const entries = [first, second, { ...second, path: 'c.bin', sameAs: 'b.bin' }];
+    await writeSquashfs({ ...sparse, entries }, sink, nodeCodecs, { manifest: '' });
+    const openWith = (bytes: number, holeBytes: number) =>
+      SquashfsImage.open(memorySource(sink.bytes), nodeCodecs, { entries: 9, bytes, holeBytes });
+    expect((await openWith(4, 400_000)).entries).toHaveLength(3);
+    await expect(openWith(3, 400_000)).rejects.toThrow('claims to unpack to more than');
+    await expect(openWith(4, 399_999)).rejects.toThrow('claims to unpack to more than');
+  });
+  it('D25: what could not be read again is not written', () => {
+    const GIB = 2 ** 30;
+    const large = { path: 'large', kind: 'file', size: 17 * GIB, mode: 0o644, modified: 0 } as const;
+    const same = { ...large, path: 'too', sameAs: 'large' };
+    expect(() => refuseUnreadable([large, same], 4096, 17 * GIB)).not.toThrow();
+    expect(() => refuseUnreadable([large, same], GIB / 4, 0)).not.toThrow();
+    expect(() => refuseUnreadable([large], 4096, 0)).toThrow(
+      'would unpack to 18,253,611,008 bytes in 1 entries, which is more than is read of a container of 4,096 bytes',
+    );
+    expect(() => refuseUnreadable([{ ...large, size: 200 * GIB }], 4096, 200 * GIB)).toThrow('would unpack');
+  });
   it('D25: many entries with the same large attributes hold them once', async () => {
     const value = new Uint8Array(60_000);
     const entries = Array.from({ length: 5_000 }, (_none, i) => ({
@@ -183,17 +207,16 @@ describe('SquashFS', () => {
     const found = await openSquashfs(sink.bytes);
     expect(new Set(found.entries.map(({ attributes }) => attributes)).size).toBe(1);
   });
-  it('D25: more attributes than anybody needs are refused', async () => {
-    const entries = Array.from({ length: 1_200 }, (_none, i) => ({
-      ...(tree.entries[0] as Tree['entries'][number]),
-      path: `folder-${String(i).padStart(5, '0')}`,
-      attributes: [{ name: 'user.large', value: Uint8Array.from({ length: 60_000 }, (_no, at) => i >> (at % 16)) }],
-    }));
-    const sink = new MemorySink();
-    await writeSquashfs({ entries, read: tree.read }, sink, nodeCodecs, { manifest: '' });
-    expect(await outcome(openSquashfs(sink.bytes))).toMatch(
-      'more than 67108864 bytes of extended attributes',
-    );
+  it('D25: more attributes than anybody needs are refused', () => {
+    const list = new EntryList(limitsFor(0));
+    const add = (i: number) =>
+      list.add({
+        ...(tree.entries[0] as TreeEntry),
+        path: `folder-${i}`,
+        attributes: [{ name: 'user.large', value: new Uint8Array(65_526) }],
+      });
+    for (let i = 0; i < 1024; i++) add(i);
+    expect(() => add(1024)).toThrow('more than 67108864 bytes of extended attributes (at folder-1024)');
   });
   it.each([
     ['plain', () => squashfs],

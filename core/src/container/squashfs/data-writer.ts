@@ -39,6 +39,7 @@ export class DataWriter {
   private readonly queue: Waiting[] = [];
   private fragment: Uint8Array | undefined;
   private fragmentUsed = 0;
+  private holes = 0;
 
   constructor(
     private readonly tree: Tree,
@@ -52,7 +53,14 @@ export class DataWriter {
 
   /** Writes the content of a file, or finds that it is there already. */
   async add(entry: TreeEntry): Promise<FilePlace> {
-    return entry.size < DATA_BYTES ? this.addSmall(entry) : this.addLarge(entry);
+    const place = await (entry.size < DATA_BYTES ? this.addSmall(entry) : this.addLarge(entry));
+    this.holes += place.sparse;
+    return place;
+  }
+
+  /** In holes of all files added, one with several names once. */
+  get holeBytes(): number {
+    return this.holes;
   }
 
   /** Writes what is still open. */

@@ -48,7 +48,7 @@ export class SquashfsImage implements Tree {
     const metadata = new MetadataReader(source, unpack, superblock.used);
     const owners = await readOwners(source, superblock, metadata);
     const image = new SquashfsImage(source, unpack, superblock, metadata, owners, new EntryList(limits));
-    const root = await readInode(metadata, superblock, superblock.root, limits.bytes);
+    const root = await readInode(metadata, superblock, superblock.root, limits.bytes + limits.holeBytes);
     if (root.kind !== 'folder') throw new ContainerFault('has a root that is no folder');
     await image.walk(root, '', new Set([placeKey(superblock.root)]), limits);
     return image;
@@ -91,7 +91,12 @@ export class SquashfsImage implements Tree {
       names.add(child.name);
       const key = placeKey(child.inode);
       if (above.has(key)) throw new ContainerFault(`has a folder that holds itself: ${path}/${child.name}`);
-      const inode = await readInode(this.metadata, this.superblock, child.inode, limits.bytes);
+      const inode = await readInode(
+        this.metadata,
+        this.superblock,
+        child.inode,
+        limits.bytes + limits.holeBytes,
+      );
       const own = path === '' ? child.name : `${path}/${child.name}`;
       await this.note(own, inode, this.nameOf(key, own, inode));
       if (inode.kind === 'folder') await this.walk(inode, own, new Set([...above, key]), limits);
@@ -132,7 +137,8 @@ export class SquashfsImage implements Tree {
     };
     const attributes = await this.attributes.list(inode.attributes);
     const entry = withExtras(plain, { nanos: 0, owner: this.ownerOf(inode), attributes });
-    this.list.add(entry);
+    const isFirst = inode.kind === 'file' && sameAs === undefined;
+    this.list.add(entry, isFirst ? holeBytes(inode.file, this.superblock.blockBytes) : 0);
     if (inode.kind === 'file') this.files.set(entry, inode.file);
   }
 
@@ -219,6 +225,14 @@ export class SquashfsImage implements Tree {
     this.fragments.set(number, plain);
     return plain;
   }
+}
+
+/** Bytes in blocks of zeros, which are not stored. */
+function holeBytes({ size, blocks }: StoredFile, blockBytes: number): number {
+  let bytes = 0;
+  for (const [i, word] of blocks.entries())
+    if ((word & ~DATA_STORED) === 0) bytes += Math.min(blockBytes, size - i * blockBytes);
+  return bytes;
 }
 
 function placeKey({ block, offset }: MetadataPlace): string {

@@ -1,6 +1,7 @@
 /** Writes a SquashFS 4.0 image: zlib, fragments, duplicates stored once, byte for byte reproducible. */
 import type { PackedFile } from '../bill-of-materials.ts';
 import type { ByteSink, Codecs } from '../bytes.ts';
+import { refuseUnreadable } from '../limits.ts';
 import { StructWriter } from '../struct.ts';
 import {
   dateIn,
@@ -56,6 +57,7 @@ export async function writeSquashfs(
   const rootPlace = await tables.write(root);
   const starts = await writeTables(sink, codecs, tables, data);
   const used = sink.size;
+  refuseUnreadable(tree.entries, used, data.holeBytes);
   await sink.append(new Uint8Array((PADDING - (used % PADDING)) % PADDING));
   if (options.manifest) await sink.append(manifestTrailer(options.manifest));
   await sink.writeAt(
