@@ -266,7 +266,12 @@ switch (verb) {
     break;
   case 'chaos':
     build();
-    become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/chaos.ts', ...rest]);
+    become(process.execPath, [
+      '--conditions=source',
+      '--import',
+      'tsx',
+      ...(rest[0] === 'table' ? ['bench/kill-table.ts', ...rest.slice(1)] : ['bench/chaos.ts', ...rest]),
+    ]);
     break;
   case 'odd':
     build();

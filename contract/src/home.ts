@@ -150,6 +150,7 @@ export const topics = [
   'estate',
   'images',
   'packages',
+  'drafts',
   'pools',
   'rollouts',
   'access',

@@ -80,6 +80,11 @@ export class RunningApp {
     await gone;
   }
 
+  /** Waits for a process that is ending by itself, a second at most. */
+  async untilGone(): Promise<void> {
+    for (let i = 0; i < 100 && this.isRunning; i++) await new Promise((done) => setTimeout(done, 10));
+  }
+
   async stop(): Promise<void> {
     await this.kill();
     rmSync(this.folder, { recursive: true, force: true });

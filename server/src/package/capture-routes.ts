@@ -154,6 +154,8 @@ function packing(router: Router, parts: Parts, store: PackageStore): void {
   serve(router, captureEndpoints.keepDraft, async ({ params, body }) => {
     await store.capture(params.id);
     await store.updateCapture(params.id, { draft_json: JSON.stringify(body) });
+    // Kept as it is typed, so nobody else's packages are asked for anew.
+    parts.journal.tell('drafts');
     return { done: true as const };
   });
 

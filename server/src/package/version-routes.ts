@@ -39,7 +39,8 @@ export function versionRoutes(
 
   serve(router, packageEndpoints.sign, async ({ params, body }) => {
     await signVersion(parts, store, certificates, params.id, body.certificateId);
-    journal.tell('packages');
+    // The signature lies on its share as well.
+    journal.tell('packages', 'estate');
     return { done: true as const };
   });
 

@@ -148,7 +148,7 @@ export class RolloutEngine {
     const nothingLeft =
       counts.atWork === 0 && (rollout.state === 'stopped' || counts.waiting + counts.failed === 0);
     if (nothingLeft) return this.finish(context);
-    if (rollout.state === 'stopped') return;
+    if (rollout.state === 'stopped') return this.tell();
     const window = must(openOrNextWindow({ ...request.window, zone: request.zone }, rollout.started_ms, now));
     const open = window !== undefined && window.start <= now;
     const { held, started } = open
@@ -272,6 +272,8 @@ export class RolloutEngine {
     });
     this.pace.delete(rollout.id);
     this.tell();
+    // What nothing is on its way to any more can be deleted there.
+    this.parts.journal.tell('images', 'packages');
     if (returnId !== undefined) await this.step(returnId);
   }
 

@@ -185,7 +185,8 @@ export class JobRunner {
     const running = this.running.get(id);
     if (running?.paused && row.state !== 'paused') {
       running.paused = false;
-      return this.store.setPause(id, false);
+      await this.store.setPause(id, false);
+      return this.parts.journal.tell('jobs', 'images');
     }
     if (row.undone === 1) throw conflict(`"${row.title}" was undone; start it anew`);
     if (row.state === 'cancelled' && this.may(row.kind).cleansUp)

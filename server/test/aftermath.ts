@@ -1,0 +1,131 @@
+/** After kills: everything begun is let come to its end, and everything is counted. */
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import Sqlite from 'better-sqlite3';
+import type { Job } from '@vatline/contract/job';
+import type { PoolSummary } from '@vatline/contract/pool';
+import type { Rollout } from '@vatline/contract/rollout';
+import type { RunningApp } from './running-app.ts';
+
+/** Events that are skipped at the end; the demo's last rollout is over after some hundred. */
+const MOST_EVENTS = 4_000;
+
+/** Lets time pass until no job works and no rollout is open, but for those with failed hosts. */
+export async function comeToAnEnd(app: RunningApp): Promise<void> {
+  for (let i = 0; i < MOST_EVENTS; i++) {
+    const rollouts = await app.api<Rollout[]>('/rollouts');
+    const working = (await allJobs(app)).some((job) => job.state === 'waiting' || job.state === 'running');
+    if (!working && rollouts.every((rollout) => rollout.endedAt !== null || rollout.failed > 0)) return;
+    await app
+      .api('/estate/clock', { action: 'end of window' })
+      .catch(() => app.api('/estate/clock', { action: 'next event' }).catch(() => undefined));
+    await new Promise((done) => setTimeout(done, 20));
+  }
+}
+
+/** The newest of them. */
+export const allJobs = (app: RunningApp) => app.api<Job[]>('/jobs?limit=200');
+
+/** Everything that is not as it should be, once all is over; the server is killed for it. */
+export async function whatIsWrong(app: RunningApp): Promise<string[]> {
+  const jobs = await allJobs(app);
+  const pools = await app.api<PoolSummary[]>('/pools');
+  const rollouts = await app.api<Rollout[]>('/rollouts');
+  await app.kill();
+  const wrong = [...misdone(app.folder, jobs, pools, rollouts), ...leftBehind(app.folder)];
+  if (/nobody (waited|caught)/.test(app.output))
+    wrong.push('the log tells of a promise or exception that nobody heard of');
+  return wrong;
+}
+
+function misdone(
+  folder: string,
+  jobs: readonly Job[],
+  pools: readonly PoolSummary[],
+  rollouts: readonly Rollout[],
+): string[] {
+  const own = new Sqlite(join(folder, 'vatline.sqlite'), { readonly: true });
+  const estate = new Sqlite(join(folder, 'estate.sqlite'), { readonly: true });
+  const wrong: string[] = [];
+  const rows = <T>(db: Sqlite.Database, sql: string) => db.prepare(sql).all() as T[];
+  for (const [name, db] of [
+    ['vatline', own],
+    ['estate', estate],
+  ] as const) {
+    const [first] = db.pragma('integrity_check') as { integrity_check: string }[];
+    if (first?.integrity_check !== 'ok') wrong.push(`${name}: ${first?.integrity_check ?? ''}`);
+  }
+  for (const row of own.pragma('foreign_key_check') as { table: string }[])
+    wrong.push(`a row of ${row.table} points nowhere`);
+
+  for (const job of jobs)
+    if (job.state === 'waiting' || job.state === 'running') wrong.push(`${job.title} is ${job.state}`);
+  for (const rollout of rollouts) {
+    if (rollout.endedAt === null && rollout.failed === 0)
+      wrong.push(`the rollout of ${rollout.pool} is stuck`);
+    if (rollout.state === 'done' && rollout.done + rollout.setAside !== rollout.hosts)
+      wrong.push(`the rollout of ${rollout.pool} lost hosts`);
+  }
+
+  const hosts = rows<{
+    name: string;
+    machine_id: string;
+    state: string;
+    pool: string;
+    current: string;
+    blend_id: string;
+  }>(
+    own,
+    `select host.name, machine_id, state, pool.name as pool, pool.blend_id as current, host.blend_id from host join pool on pool.id = pool_id`,
+  );
+  const machines = new Map(
+    rows<{ id: string; name: string }>(estate, 'select id, name from machine').map((row) => [
+      row.id,
+      row.name,
+    ]),
+  );
+  for (const host of hosts) {
+    if (machines.get(host.machine_id) !== host.name) wrong.push(`${host.name} has no machine of its own`);
+    if (host.state !== 'in service' && host.state !== 'failed') wrong.push(`${host.name} is ${host.state}`);
+  }
+  const accounts = new Set(
+    rows<{ name: string }>(estate, 'select name from computer').map((row) => row.name),
+  );
+  const registered = new Set(
+    rows<{ host: string }>(estate, 'select host from registration').map((row) => row.host),
+  );
+  for (const { name } of hosts) {
+    if (!accounts.has(name)) wrong.push(`${name} has no computer account`);
+    if (!registered.has(name)) wrong.push(`${name} is not registered`);
+  }
+  // Nothing of a pool is there twice, and nothing that no pool has, but where its making was cut short.
+  const unfinished = new Set(
+    rows<{ name: string }>(own, 'select name from host_reserved').map((row) => row.name),
+  );
+  const known = new Set(hosts.map((host) => host.name));
+  for (const name of machines.values())
+    if (name.startsWith('WCL-') && !known.has(name) && !unfinished.has(name))
+      wrong.push(`the machine ${name} is nobody's`);
+  for (const job of jobs.filter((one) => one.kind === 'make pool' && one.state === 'done')) {
+    const pool = pools.find((one) => `pool:${one.id}` === job.subject);
+    const wanted = Number(/Make (\d+) hosts/.exec(job.title)?.[1]);
+    if (pool && pool.hosts !== wanted) wrong.push(`${job.title}: ${pool.hosts} are there`);
+  }
+  const copies = [...machines.values()].filter((name) => name.startsWith('CUT-'));
+  if (copies.length > 0) wrong.push(`copies of cuts are left: ${copies.join(', ')}`);
+  own.close();
+  estate.close();
+  return wrong;
+}
+
+/** Files that somebody was writing when the server was killed. */
+function leftBehind(folder: string): string[] {
+  return ['.', 'uploads', 'archives', 'containers', 'inventories', 'captures'].flatMap((name) => {
+    const path = join(folder, name);
+    return (existsSync(path) ? readdirSync(path) : []).flatMap((child) =>
+      /\.part$|^filling|^making/.test(child) || (name === 'uploads' && statSync(path).isDirectory())
+        ? [`${name}/${child} is left`]
+        : [],
+    );
+  });
+}

@@ -1,0 +1,141 @@
+/**
+ * A table of kill points: one piece of work on the demo, done again and again, the server killed
+ * after its first change of the databases, after its second, and so on to its last; each time it is
+ * started again and let come to its end, and everything is counted.
+ */
+import { join } from 'node:path';
+import type { PoolSummary } from '@vatline/contract/pool';
+import type { Rollout } from '@vatline/contract/rollout';
+import { allJobs, comeToAnEnd, whatIsWrong } from './aftermath.ts';
+import { copyDemo } from './filled-demo.ts';
+import { RunningApp } from './running-app.ts';
+
+export const killedWorks = ['pool', 'job', 'rollout'] as const;
+export type KilledWork = (typeof killedWorks)[number];
+
+export interface KillTable {
+  readonly work: KilledWork;
+  /** Changes after which it was killed, the first and the last. */
+  readonly points: readonly number[];
+  /** What was not as it should be afterwards, by point. */
+  readonly wrong: Readonly<Record<number, readonly string[]>>;
+}
+
+const preload = join(import.meta.dirname, 'kill-at-write.cjs');
+/** No piece of work here changes the databases so often. */
+const MOST_POINTS = 2_000;
+
+/** Kills after each `every`-th change from `first` on. `tell` hears of each point. */
+export async function killTable(
+  work: KilledWork,
+  {
+    first = 1,
+    every = 1,
+    tell,
+  }: { first?: number; every?: number; tell?: (point: number, wrong: readonly string[]) => void } = {},
+): Promise<KillTable> {
+  const points: number[] = [];
+  const wrong: Record<number, readonly string[]> = {};
+  for (let point = first; point < MOST_POINTS; point += every) {
+    const found = await killedAfter(work, point);
+    if (!found) break;
+    points.push(point);
+    tell?.(point, found);
+    if (found.length > 0) wrong[point] = found;
+  }
+  return { work, points, wrong };
+}
+
+/** What is wrong after a kill at this change; nothing when the work has fewer. */
+async function killedAfter(work: KilledWork, point: number): Promise<readonly string[] | undefined> {
+  const app = RunningApp.inNewFolder();
+  try {
+    await copyDemo(app.folder);
+    await app.launchWith({ NODE_OPTIONS: `--require ${preload}`, KILL_AT_WRITE: String(point) });
+    await app.api('/estate/clock', { action: 'rate', rate: 0 });
+    app.signal('SIGUSR2');
+    if (!(await isKilledIn(app, work))) return undefined;
+    await app.launch();
+    await comeToAnEnd(app);
+    return await whatIsWrong(app);
+  } finally {
+    await app.stop();
+  }
+}
+
+/** Does the work to its end, or until the server is gone. */
+async function isKilledIn(app: RunningApp, work: KilledWork): Promise<boolean> {
+  try {
+    await untilDone(app, work, await begin[work](app));
+    return !app.isRunning;
+  } catch (error) {
+    // A request broke off, since the process is going.
+    await app.untilGone();
+    if (app.isRunning) throw error;
+    return true;
+  }
+}
+
+/** Lets time pass until what was begun last is over, and no longer: other work has other changes. */
+async function untilDone(app: RunningApp, work: KilledWork, begun: string): Promise<void> {
+  for (let i = 0; i < MOST_POINTS; i++) {
+    const isOver =
+      work === 'rollout'
+        ? (await app.api<Rollout[]>('/rollouts')).some((one) => one.id === begun && one.endedAt !== null)
+        : (await allJobs(app)).some(
+            (job) => job.id === begun && job.state !== 'waiting' && job.state !== 'running',
+          );
+    if (isOver) return;
+    await app.api('/estate/clock', { action: 'next event' });
+  }
+  throw new Error(`${work} does not come to its end`);
+}
+
+/** Each gives the id of its job, or of its rollout. */
+const begin: Readonly<Record<KilledWork, (app: RunningApp) => Promise<string>>> = {
+  pool: async (app) => {
+    const [line] = await linesOf(app);
+    const { jobId } = await app.api<{ jobId: string }>('/pools', {
+      name: 'kill-points',
+      imageVersionId: line?.versions.find((one) => one.state === 'approved')?.id,
+      kind: 'pooled',
+      clone: 'linked',
+      pattern: 'WCL-K-#',
+      start: 1,
+      count: 2,
+      ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
+      site: 'yard-a',
+      datastore: 'standard',
+      processors: 2,
+      sessionLimit: 5,
+    });
+    return jobId;
+  },
+  job: async (app) => {
+    const [line] = await linesOf(app);
+    return (await app.api<{ jobId: string }>(`/lines/${line?.id ?? ''}/builds`, {})).jobId;
+  },
+  rollout: async (app) => {
+    const pools = await app.api<PoolSummary[]>('/pools');
+    const lines = await linesOf(app);
+    const smallest = [...pools].sort((a, b) => a.hosts - b.hosts).find((one) => one.hosts > 0);
+    const version = lines
+      .find((one) => one.id === smallest?.lineId)
+      ?.versions.find((one) => one.state === 'approved' && one.id !== smallest?.blend?.imageVersionId);
+    const { id } = await app.api<{ id: string }>('/rollouts', {
+      poolId: smallest?.id,
+      imageVersionId: version?.id,
+      packageVersionIds: [],
+      window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
+      zone: 'Europe/Dublin',
+      batch: 2,
+      maxUnavailable: 2,
+      drainLimitMinutes: 30,
+      reserve: null,
+    });
+    return id;
+  },
+};
+
+const linesOf = (app: RunningApp) =>
+  app.api<{ id: string; versions: { id: string; state: string }[] }[]>('/lines');
