@@ -6,6 +6,7 @@ import { dirname, join, resolve } from 'node:path';
 import { generatePayload } from '@vatline/demo/payload';
 import { saveInventory } from '@vatline/files/inventory-file';
 import type { Entry } from '@vatline/core/image/inventory';
+import { benchBystander } from './bystander.ts';
 import { conflictsOfLibrary, pathsOfLibrary } from './conflicts.ts';
 import { benchContainers } from './containers.ts';
 import { panGrid, type Pan } from './grid.ts';
@@ -197,6 +198,7 @@ try {
     const late = (pan: Pan) => `${pan.late} of ${pan.frames} frames late, longest ${pan.worst.toFixed(0)} ms`;
     console.log(`panning 10,000 hosts: ${late(grid)}; an empty page: ${late(empty)} (wanted: none late)`);
   });
+  await benchBystander();
 } finally {
   rmSync(work, { recursive: true, force: true });
 }

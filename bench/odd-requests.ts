@@ -2,7 +2,7 @@
  * `npm run odd -- [MINUTES] [SEED]`: odd requests at a demo that works at 600 times the clock,
  * beside somebody who asks for the pools ten times a second. Prints what both waited, and the memory.
  */
-import { readFileSync } from 'node:fs';
+import { watch } from './bystander.ts';
 import { RunningApp } from '../server/test/running-app.ts';
 import { OddRequests, operationsOf, realIds, type DescribedApi } from '../server/test/odd-requests.ts';
 
@@ -19,8 +19,7 @@ async function oddRequests(minutes: number, seed: string) {
     const isOver = () => performance.now() > until;
     const statuses: Record<string, number> = {};
     const failures: string[] = [];
-    const memory: number[] = [];
-    const bystander = watch(app, isOver, memory);
+    const bystander = watch(app, isOver, BYSTANDER_EVERY_MS);
     let slowest = { ms: 0, what: '' };
     for (let round = 2; !isOver(); round = 2 + ((round - 1) % 7))
       for (const operation of operations) {
@@ -39,8 +38,7 @@ async function oddRequests(minutes: number, seed: string) {
       statuses,
       failures: failures.slice(0, 20),
       slowest,
-      ...(await bystander),
-      memory: spread(memory),
+      bystander: await bystander,
     };
   } finally {
     await app.stop();
@@ -55,35 +53,6 @@ async function timed(address: string, method: string, body?: string): Promise<[n
   });
   await answer.arrayBuffer();
   return [answer.status, performance.now() - begun];
-}
-
-async function watch(app: RunningApp, isOver: () => boolean, memory: number[]) {
-  const waits: number[] = [];
-  while (!isOver()) {
-    const [, ms] = await timed(`${app.address}/api/v1/pools`, 'get');
-    waits.push(ms);
-    memory.push(residentBytes(app.pid) / 1e6);
-    await new Promise((done) => setTimeout(done, BYSTANDER_EVERY_MS));
-  }
-  waits.sort((a, b) => a - b);
-  const at = (share: number) => Math.round(waits[Math.floor(share * (waits.length - 1))] ?? 0);
-  return { bystanderAsked: waits.length, bystanderMs: { median: at(0.5), p99: at(0.99), longest: at(1) } };
-}
-
-function residentBytes(pid: number): number {
-  const found = /VmRSS:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'));
-  return Number(found?.[1] ?? 0) * 1024;
-}
-
-/** MB: of the first tenth, of the last, and the most. */
-function spread(memory: readonly number[]) {
-  const tenth = Math.max(1, Math.floor(memory.length / 10));
-  const mean = (part: readonly number[]) => Math.round(part.reduce((a, b) => a + b, 0) / part.length);
-  return {
-    firstMB: mean(memory.slice(0, tenth)),
-    lastMB: mean(memory.slice(-tenth)),
-    mostMB: Math.round(Math.max(...memory)),
-  };
 }
 
 const [minutes = '5', seed = 'odd requests'] = process.argv.slice(2);

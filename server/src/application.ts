@@ -34,6 +34,7 @@ import { libraryRoutes } from './package/library-routes.ts';
 import { packageRoutes } from './package/routes.ts';
 import { ruleRoutes } from './package/rule-routes.ts';
 import { shareRoutes } from './package/share-routes.ts';
+import { clearOrphans } from './package/clear-orphans.ts';
 import { PackageStore } from './package/store.ts';
 import { versionRoutes } from './package/version-routes.ts';
 import { openDatabase, type Db } from './platform/database.ts';
@@ -90,6 +91,8 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   mkdirSync(join(dataFolder, 'containers'), { recursive: true });
   await refuseHalf(dataFolder);
   const db = await openDatabase(join(dataFolder, 'vatline.sqlite'));
+  const orphans = await clearOrphans({ db, dataFolder });
+  if (orphans > 0) log.info(`removed ${orphans} files of containers that no version has`);
   const estate = await PracticeEstate.open(join(dataFolder, 'estate.sqlite'), estatePlan(), () =>
     performance.now(),
   );

@@ -79,6 +79,28 @@ describe('A4: what a start deletes', () => {
     other.close();
   });
 
+  it('containers that no version has, and none that one has or that a job may have built', async () => {
+    const app = await start();
+    await app.kill();
+    const containers = join(app.folder, 'containers');
+    const before = readdirSync(containers).sort();
+    const orphan = 'a'.repeat(64);
+    const leave = () => {
+      writeFileSync(join(containers, orphan), 'x');
+      writeFileSync(join(containers, `${orphan}.cdx.json`), '{}');
+    };
+    leave();
+    await app.launch();
+    expect(before.length).toBeGreaterThan(10);
+    expect(readdirSync(containers).sort()).toEqual(before);
+    await app.api('/estate/clock', { action: 'rate', rate: 0 });
+    await app.api('/captures', { installers: ['knapsel-2.9'] });
+    await app.kill();
+    leave();
+    await app.launch();
+    expect(existsSync(join(containers, orphan))).toBe(true);
+  });
+
   it('only what we made, and tells of the rest', async () => {
     const app = await start('--empty');
     await app.kill();

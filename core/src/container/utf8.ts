@@ -11,9 +11,3 @@ export function utf8Text(bytes: Uint8Array, what: string): string {
     throw new ContainerFault(`has ${what} that is no UTF-8: ${JSON.stringify(shown)}`);
   }
 }
-
-/** The same for a text that a library decoded already: what was none holds a replacement character. */
-export function refuseReplaced(text: string, what: string): void {
-  if (text.includes('\ufffd'))
-    throw new ContainerFault(`has ${what} that is no UTF-8: ${JSON.stringify(text)}`);
-}

@@ -3,6 +3,7 @@ import type { BulkRequest } from '@vatline/contract/bulk';
 import { EstateError } from '../estate/driver.ts';
 import type { JobContext, JobKind } from '../platform/jobs/runner.ts';
 import { problemOf } from '../platform/problem.ts';
+import { turnsForOthers } from '../platform/turns.ts';
 import { rowsOf, type BulkParts } from './actions.ts';
 
 const titles: Record<BulkRequest['action'], string> = {
@@ -36,7 +37,9 @@ async function runRows(bulk: BulkParts, context: JobContext, request: BulkReques
     )
     .onConflict((c) => c.columns(['job_id', 'number']).doNothing())
     .execute();
+  const others = turnsForOthers();
   for (const [number, row] of rows.entries()) {
+    await others();
     if (context.cancelled()) throw new Error('cancelled');
     const known = await db
       .selectFrom('bulk_row')

@@ -8,6 +8,7 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { sendFile } from '../platform/send-stream.ts';
+import { turnsForOthers } from '../platform/turns.ts';
 import type { ComparedVersion } from './container-worker.ts';
 import type { PackageStore, VersionRow } from './store.ts';
 import { packageUse } from './version-use.ts';
@@ -45,7 +46,11 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
       if (needs) throw conflict(`Version ${version.version} is needed: ${needs.join(', ')}`);
     }
     let freedBytes = 0;
-    for (const version of versions) freedBytes += await deleteVersion(parts, store, version);
+    const others = turnsForOthers();
+    for (const version of versions) {
+      await others();
+      freedBytes += await deleteVersion(parts, store, version);
+    }
     journal.tell('packages', 'estate');
     return { freedBytes };
   });

@@ -5,6 +5,7 @@ import type { LedgerEntry } from '../platform/jobs/ledger.ts';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
+import { turnsForOthers } from '../platform/turns.ts';
 import { CLONES_AT_ONCE } from './preview.ts';
 
 export interface CreateInput {
@@ -119,7 +120,9 @@ function undoJob(parts: Parts): JobKind<UndoInput> {
           title: 'Take back what was made',
           run: async (context) => {
             const rows = (await context.ledger.rows(input.of)).filter(mayBeThere).reverse();
+            const others = turnsForOthers();
             for (const [i, row] of rows.entries()) {
+              await others();
               await takeBack(parts, input.of, `${context.jobId}/${row.number}`, row);
               await context.ledger.undone(row.number, input.of);
               context.progress((i + 1) / rows.length);

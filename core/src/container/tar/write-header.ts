@@ -3,23 +3,12 @@
  * old header cannot hold goes into an extended header before it.
  */
 import { joined } from '../pieces.ts';
-import { NO_OWNER, type ExtendedAttribute, type Owner } from '../tree.ts';
+import { NO_OWNER, type TreeEntry } from '../tree.ts';
 import { ATTRIBUTE_KEY, TAR_BLOCK, tarPadding, typeFlags } from './format.ts';
 
-export interface TarEntry {
-  readonly path: string;
+/** As in a tree; `size` is what follows, `target` also the path of another that is the same file. */
+export interface TarEntry extends Omit<TreeEntry, 'kind' | 'sameAs'> {
   readonly type: 'file' | 'folder' | 'link' | 'same';
-  /** Bytes that follow; 0 for folders and links, and for what is the same file as another. */
-  readonly size: number;
-  readonly mode: number;
-  /** Whole seconds since 1970, and nanoseconds after them. */
-  readonly modified: number;
-  readonly nanos?: number;
-  /** 0 and 0 where left out. */
-  readonly owner?: Owner;
-  readonly attributes?: readonly ExtendedAttribute[];
-  /** Target of a link; path of the other that is the same file. */
-  readonly target?: string;
 }
 
 const NAME_BYTES = 100;
