@@ -20,13 +20,20 @@ export default defineConfig({
       },
       {
         extends: true,
-        test: { name: 'server', include: ['server/test/**/*.test.ts'], testTimeout: 60_000, isolate: false },
+        test: {
+          name: 'server',
+          include: ['server/test/**/*.test.ts', 'e2e/told.test.ts'],
+          testTimeout: 60_000,
+          isolate: false,
+        },
       },
       {
         extends: true,
         test: {
           name: 'journeys',
           include: ['e2e/**/*.test.ts'],
+          // It has no browser, so it runs beside others.
+          exclude: ['e2e/told.test.ts'],
           testTimeout: 180_000,
           hookTimeout: 120_000,
           fileParallelism: false,

@@ -25,18 +25,23 @@ const preload = join(import.meta.dirname, 'kill-at-write.cjs');
 /** No piece of work here changes the databases so often. */
 const MOST_POINTS = 2_000;
 
-/** Kills after each `every`-th change from `first` on. `tell` hears of each point. */
+export interface KillPoints {
+  readonly first?: number;
+  readonly every?: number;
+  /** No more points than this. */
+  readonly most?: number;
+  /** Hears of each point. */
+  readonly tell?: (point: number, wrong: readonly string[]) => void;
+}
+
+/** Kills after each `every`-th change from `first` on. */
 export async function killTable(
   work: KilledWork,
-  {
-    first = 1,
-    every = 1,
-    tell,
-  }: { first?: number; every?: number; tell?: (point: number, wrong: readonly string[]) => void } = {},
+  { first = 1, every = 1, most = MOST_POINTS, tell }: KillPoints = {},
 ): Promise<KillTable> {
   const points: number[] = [];
   const wrong: Record<number, readonly string[]> = {};
-  for (let point = first; point < MOST_POINTS; point += every) {
+  for (let point = first; point < MOST_POINTS && points.length < most; point += every) {
     const found = await killedAfter(work, point);
     if (!found) break;
     points.push(point);
