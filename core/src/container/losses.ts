@@ -53,12 +53,7 @@ export function lossOf(kind: LossKind, paths: readonly string[], becomes: string
 }
 
 /** One line for people. */
-export function lossText({
-  kind,
-  becomes,
-  entries,
-  paths,
-}: Omit<Loss, 'kind'> & { readonly kind: string }): string {
+export function lossText({ kind, becomes, entries, paths }: Loss): string {
   const more = entries > paths.length ? ` and ${(entries - paths.length).toLocaleString('en-GB')} more` : '';
   const named = paths.map((path) => JSON.stringify(path)).join(', ');
   return `${kind} of ${named}${more}: ${becomes}`;

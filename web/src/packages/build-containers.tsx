@@ -2,7 +2,7 @@
 import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import type { Capture } from '@vatline/contract/capture';
-import { lossText } from '@vatline/core/container/losses';
+import type { Loss } from '@vatline/core/container/losses';
 import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { ProblemNote } from '../parts/field.tsx';
@@ -126,17 +126,19 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
   );
 }
 
+interface Lossy {
+  readonly format: ContainerFormat;
+  readonly lost: readonly (Omit<Loss, 'kind'> & { readonly kind: string })[];
+}
+
 /** What the formats do not keep, once where both kinds of disk say the same. */
-function lossLines(
-  containers: readonly {
-    readonly format: ContainerFormat;
-    readonly lost: readonly Parameters<typeof lossText>[0][];
-  }[],
-): string[] {
+function lossLines(containers: readonly Lossy[]): string[] {
   const formatsOf = new Map<string, string[]>();
   for (const { format, lost } of containers)
-    for (const text of lost.map(lossText))
+    for (const { kind, becomes, entries, paths } of lost) {
+      const text = `${kind} of ${plural(entries, 'path')}, such as ${paths[0] ?? ''}: ${becomes}`;
       formatsOf.set(text, [...(formatsOf.get(text) ?? []), formatNames[format]]);
+    }
   return [...formatsOf].map(([text, formats]) => `Not kept in “${formats.join('” and “')}”: ${text}`);
 }
 
