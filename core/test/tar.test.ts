@@ -239,6 +239,26 @@ describe('a tar that is broken', () => {
   ])('%s', async (_what, bytes, why) => {
     await expect(read(bytes)).rejects.toThrow(why);
   });
+  it('D25: 45,000 attributes in one header, and in one for all entries, cost no more than their bytes', async () => {
+    const records = Array.from(
+      { length: 45_000 },
+      (_none, i) => `20 SCHILY.xattr.${String(i).padStart(5, 'a')}=\n`,
+    );
+    // A key of 18 characters, its length, the space, the equals sign and the end.
+    const body = records.map((record) => record.replace(/^\d+/, String(record.length))).join('');
+    const begun = performance.now();
+    expect((await read(pax(body)))[0]?.member.attributes).toHaveLength(45_000);
+    const forAll = Buffer.from(pax(body).subarray(0, 512));
+    forAll.write('g', 156, 'latin1');
+    const many = Array.from({ length: 2_000 }, (_none, i) => tarHeader(entry({ path: `f${i}` })));
+    const padding = Buffer.alloc(tarPadding(body.length));
+    const found = await read(
+      Buffer.concat([summed(forAll), Buffer.from(body), padding, ...many, END]),
+      65_536,
+    );
+    expect([found.length, found[9]?.member.attributes]).toEqual([2_000, []]);
+    expect(performance.now() - begun).toBeLessThan(5_000);
+  });
   it('with an extended header without end is not read into memory', async () => {
     const head = Buffer.from(tarHeader(entry({ path: 'PaxHeader', size: 2 ** 30 })));
     head.write('x', 156, 'latin1');

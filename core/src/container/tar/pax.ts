@@ -19,9 +19,12 @@ export interface PaxFacts {
 
 /** Throws `ContainerFault` for records that are none. */
 export function readPax(body: Uint8Array): PaxFacts {
-  let facts: PaxFacts = {};
-  for (const [key, value] of recordsIn(body)) facts = { ...facts, ...factOf(key, value, facts) };
-  return facts;
+  const facts: PaxFacts = {};
+  const attributes = new Map<string, Uint8Array>();
+  for (const [key, value] of recordsIn(body))
+    if (key.startsWith(ATTRIBUTE_KEY)) attributes.set(key.slice(ATTRIBUTE_KEY.length), value);
+    else Object.assign(facts, factOf(key, value));
+  return attributes.size === 0 ? facts : { ...facts, attributes };
 }
 
 /** The attributes, by name in byte order. */
@@ -49,9 +52,7 @@ function* recordsIn(body: Uint8Array): Generator<[string, Uint8Array]> {
   }
 }
 
-function factOf(key: string, value: Uint8Array, known: PaxFacts): PaxFacts {
-  if (key.startsWith(ATTRIBUTE_KEY))
-    return { attributes: new Map([...(known.attributes ?? []), [key.slice(ATTRIBUTE_KEY.length), value]]) };
+function factOf(key: string, value: Uint8Array): PaxFacts {
   if (key.startsWith('GNU.sparse')) return { isSparse: true };
   switch (key) {
     case 'path':

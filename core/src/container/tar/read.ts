@@ -57,7 +57,7 @@ export async function* readTar(source: AsyncIterable<Uint8Array>): AsyncGenerato
       const isForAll = header.flag === typeFlags.extendedForAll;
       if (isForAll || isAboutNext(header.flag)) {
         const said = aboutNext(header.flag, await extendedBody(bytes, header));
-        if (isForAll) ofAll = { ...ofAll, ...said };
+        if (isForAll) ofAll = { ...ofAll, ...withoutAttributes(said) };
         else ofNext = { ...ofNext, ...said };
         continue;
       }
@@ -71,6 +71,11 @@ export async function* readTar(source: AsyncIterable<Uint8Array>): AsyncGenerato
   } finally {
     await bytes.close();
   }
+}
+
+/** Attributes are an entry's own; taken for all, a few bytes would cost each entry a million. */
+function withoutAttributes({ attributes: _ofNobody, ...rest }: PaxFacts): PaxFacts {
+  return rest;
 }
 
 function isAboutNext(flag: string): boolean {
