@@ -16,6 +16,7 @@ import type { Certificate, PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail, PoolSummary } from '@vatline/contract/pool';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
+import { nightlyRollout, smallPool } from '../server/test/usual-requests.ts';
 import { api } from '../web/src/shell/api.ts';
 
 let app: RunningApp;
@@ -258,20 +259,7 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
   }),
   unassign: async () => byId((await get<{ id: string }[]>('/assignments')).at(-1)?.id),
   createPool: async () => ({
-    body: {
-      name: 'told',
-      imageVersionId: (await approved((await lines())[0]))?.id,
-      kind: 'pooled',
-      clone: 'linked',
-      pattern: 'WCL-TOLD-#',
-      start: 1,
-      count: 2,
-      ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
-      site: 'yard-a',
-      datastore: 'standard',
-      processors: 2,
-      sessionLimit: 5,
-    },
+    body: smallPool('told', (await approved((await lines())[0]))?.id, 'WCL-TOLD-#', 2),
   }),
   cancelJob: async () => byId(await jobOf('make pool')),
   undoJob: async () => byId((await get<Job[]>('/jobs')).find((job) => job.kind === 'make pool')?.id),
@@ -342,17 +330,7 @@ async function rolloutRequest(): Promise<RolloutRequest> {
       pool.blend?.imageVersionId,
     );
     if (!version || pool.hosts === 0 || open.some((one) => one.poolId === pool.id)) continue;
-    return {
-      poolId: pool.id,
-      imageVersionId: version.id,
-      packageVersionIds: [],
-      window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-      zone: 'Europe/Dublin',
-      batch: 2,
-      maxUnavailable: 2,
-      drainLimitMinutes: 30,
-      reserve: null,
-    };
+    return nightlyRollout(pool.id, version.id, 2);
   }
   throw new Error('no pool can be rolled out to');
 }
@@ -411,7 +389,7 @@ async function settled(): Promise<{ now: Map<string, string>; told: Set<Topic> }
 
 beforeAll(async () => {
   app = await RunningApp.start();
-  await app.api('/estate/clock', { action: 'rate', rate: 0 });
+  await app.api('/estate/clock', { action: 'rate', rate: 0 }, 120_000);
   await captureSomething();
   stream = await LiveStream.open(app.address);
   vi.stubGlobal('Request', ToTheApp);

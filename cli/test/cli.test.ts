@@ -26,6 +26,8 @@ function vatline(...args: string[]) {
   });
   return { status, stdout, stderr, json: () => JSON.parse(stdout) as Record<string, never> };
 }
+const packAs = (format: string, folder: string, out: string) =>
+  vatline('pack', folder, '--name', 'n', '--version', '1', '--format', format, '--out', out);
 const plan = {
   from: '2027-03-22T08:00:00Z',
   zone: 'Europe/Dublin',
@@ -425,19 +427,7 @@ describe('D27: however a command is ended', () => {
     mkdirSync(join(tree, 'bin'), { recursive: true });
     for (const name of ['run', 'tool']) writeFileSync(join(tree, 'bin', name), name, { mode: 0o755 });
     linkSync(join(tree, 'bin/run'), join(tree, 'start'));
-    const packed = (format: string) =>
-      vatline(
-        'pack',
-        'lossy',
-        '--name',
-        'n',
-        '--version',
-        '1',
-        '--format',
-        format,
-        '--out',
-        `lossy.${format}`,
-      );
+    const packed = (format: string) => packAs(format, 'lossy', `lossy.${format}`);
     const disk = packed('vhdx');
     expect([disk.status, disk.stderr]).toEqual([
       3,
@@ -459,18 +449,7 @@ describe('D27: however a command is ended', () => {
     for (const name of ['a\\b', 'a/b', 'C:foo', 'con', 'trail.']) writeFileSync(join(odd, name), name);
     for (const format of ['squashfs', 'oci']) {
       const out = `odd.${format}`;
-      const packed = vatline(
-        'pack',
-        'odd',
-        '--name',
-        'n',
-        '--version',
-        '1',
-        '--format',
-        format,
-        '--out',
-        out,
-      );
+      const packed = packAs(format, 'odd', out);
       expect([packed.status, packed.stderr]).toEqual([
         0,
         expect.stringMatching(/^warning: ".*which no desktop host can keep\n$/) as string,
@@ -487,18 +466,7 @@ describe('D27: however a command is ended', () => {
       expect.stringContaining('not read: link: ') as string,
     ]);
     expect(scanned.stdout).not.toContain('\ufffd');
-    const packed = vatline(
-      'pack',
-      'odd',
-      '--name',
-      'n',
-      '--version',
-      '1',
-      '--format',
-      'oci',
-      '--out',
-      'no.oci',
-    );
+    const packed = packAs('oci', 'odd', 'no.oci');
     expect([packed.status, packed.stderr]).toEqual([
       3,
       expect.stringContaining('not packed: link: is a link with a target that is no UTF-8\n') as string,
@@ -510,18 +478,7 @@ describe('D27: however a command is ended', () => {
     const again = vatline('scan', 'odd');
     expect([again.status, again.stdout.includes('\ufffd')]).toEqual([3, false]);
     expect(again.stderr).toContain('not read: caf\\xe9: has a name that is no UTF-8\nnot read: link');
-    const some = vatline(
-      'pack',
-      'odd',
-      '--name',
-      'n',
-      '--version',
-      '1',
-      '--format',
-      'squashfs',
-      '--out',
-      'some.img',
-    );
+    const some = packAs('squashfs', 'odd', 'some.img');
     expect([some.status, some.stderr]).toEqual([
       3,
       expect.stringContaining('not packed: caf\\xe9: has a name that is no UTF-8\n') as string,

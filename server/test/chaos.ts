@@ -9,6 +9,7 @@ import type { Job } from '@vatline/contract/job';
 import type { PoolSummary } from '@vatline/contract/pool';
 import { allJobs, comeToAnEnd, whatIsWrong } from './aftermath.ts';
 import { RunningApp } from './running-app.ts';
+import { nightlyRollout, smallPool } from './usual-requests.ts';
 
 export interface ChaosFigures {
   readonly kills: number;
@@ -86,20 +87,7 @@ async function beginSomething(app: RunningApp, number: number, random: () => num
   switch (Math.floor(random() * 5)) {
     case 0: {
       const version = line?.versions.find((one) => one.state === 'approved');
-      await app.api('/pools', {
-        name: `chaos-${number}`,
-        imageVersionId: version?.id,
-        kind: 'pooled',
-        clone: 'linked',
-        pattern: `WCL-X${number}-#`,
-        start: 1,
-        count: 3,
-        ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
-        site: 'yard-a',
-        datastore: 'standard',
-        processors: 2,
-        sessionLimit: 5,
-      });
+      await app.api('/pools', smallPool(`chaos-${number}`, version?.id, `WCL-X${number}-#`, 3));
       return 'pool';
     }
     case 1:
@@ -120,17 +108,7 @@ async function beginSomething(app: RunningApp, number: number, random: () => num
       const version = versions.find(
         (one) => one.state === 'approved' && one.id !== pool?.blend?.imageVersionId,
       );
-      await app.api('/rollouts', {
-        poolId: pool?.id,
-        imageVersionId: version?.id,
-        packageVersionIds: [],
-        window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-        zone: 'Europe/Dublin',
-        batch: 4,
-        maxUnavailable: 4,
-        drainLimitMinutes: 30,
-        reserve: null,
-      });
+      await app.api('/rollouts', nightlyRollout(pool?.id, version?.id, 4));
       return 'rollout';
     }
   }

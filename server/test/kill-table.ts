@@ -9,6 +9,7 @@ import type { Rollout } from '@vatline/contract/rollout';
 import { allJobs, comeToAnEnd, whatIsWrong } from './aftermath.ts';
 import { copyDemo } from './filled-demo.ts';
 import { RunningApp } from './running-app.ts';
+import { nightlyRollout, smallPool } from './usual-requests.ts';
 
 export const killedWorks = ['pool', 'job', 'rollout'] as const;
 export type KilledWork = (typeof killedWorks)[number];
@@ -100,20 +101,10 @@ async function untilDone(app: RunningApp, work: KilledWork, begun: string): Prom
 const begin: Readonly<Record<KilledWork, (app: RunningApp) => Promise<string>>> = {
   pool: async (app) => {
     const [line] = await linesOf(app);
-    const { jobId } = await app.api<{ jobId: string }>('/pools', {
-      name: 'kill-points',
-      imageVersionId: line?.versions.find((one) => one.state === 'approved')?.id,
-      kind: 'pooled',
-      clone: 'linked',
-      pattern: 'WCL-K-#',
-      start: 1,
-      count: 2,
-      ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
-      site: 'yard-a',
-      datastore: 'standard',
-      processors: 2,
-      sessionLimit: 5,
-    });
+    const { jobId } = await app.api<{ jobId: string }>(
+      '/pools',
+      smallPool('kill-points', line?.versions.find((one) => one.state === 'approved')?.id, 'WCL-K-#', 2),
+    );
     return jobId;
   },
   job: async (app) => {
@@ -127,17 +118,7 @@ const begin: Readonly<Record<KilledWork, (app: RunningApp) => Promise<string>>> 
     const version = lines
       .find((one) => one.id === smallest?.lineId)
       ?.versions.find((one) => one.state === 'approved' && one.id !== smallest?.blend?.imageVersionId);
-    const { id } = await app.api<{ id: string }>('/rollouts', {
-      poolId: smallest?.id,
-      imageVersionId: version?.id,
-      packageVersionIds: [],
-      window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-      zone: 'Europe/Dublin',
-      batch: 2,
-      maxUnavailable: 2,
-      drainLimitMinutes: 30,
-      reserve: null,
-    });
+    const { id } = await app.api<{ id: string }>('/rollouts', nightlyRollout(smallest?.id, version?.id, 2));
     return id;
   },
 };
