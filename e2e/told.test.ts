@@ -389,13 +389,13 @@ async function settled(): Promise<{ now: Map<string, string>; told: Set<Topic> }
 
 beforeAll(async () => {
   app = await RunningApp.start();
-  await app.api('/estate/clock', { action: 'rate', rate: 0 }, 120_000);
+  await app.api('/estate/clock', { action: 'rate', rate: 0 });
   await captureSomething();
   stream = await LiveStream.open(app.address);
   vi.stubGlobal('Request', ToTheApp);
   asked = await askAll();
   before = (await settled()).now;
-});
+}, 120_000);
 afterAll(async () => {
   vi.unstubAllGlobals();
   stream.close();
