@@ -10,36 +10,48 @@ export interface Watched {
   readonly median: number;
   readonly p99: number;
   readonly longest: number;
-  /** Resident memory of the server in MB: mean of the first tenth, of the last, and the most. */
-  readonly memory: { readonly first: number; readonly last: number; readonly most: number };
+  /** The five longest waits, with what else was asked then. */
+  readonly worst: readonly { readonly ms: number; readonly beside: string }[];
+  /** Resident memory of the server in MB: the mean of each tenth of the time, and the most. */
+  readonly memory: { readonly tenths: readonly number[]; readonly most: number };
 }
 
-/** Asks every `everyMs` until it is over. */
-export async function watch(app: RunningApp, isOver: () => boolean, everyMs: number): Promise<Watched> {
-  const waits: number[] = [];
+/** Asks every `everyMs` until it is over. `doing` tells what else is asked at that moment. */
+export async function watch(
+  app: RunningApp,
+  isOver: () => boolean,
+  everyMs: number,
+  doing = () => '',
+): Promise<Watched> {
+  const waits: { ms: number; beside: string }[] = [];
   const memory: number[] = [];
   do {
     const begun = performance.now();
-    await (await fetch(`${app.address}/api/v1/pools`)).arrayBuffer();
-    waits.push(performance.now() - begun);
+    const answer = await fetch(`${app.address}/api/v1/pools`);
+    const beside = doing();
+    await answer.arrayBuffer();
+    waits.push({ ms: Math.round(performance.now() - begun), beside });
     memory.push(residentBytes(app.pid) / 1e6);
     await wait(everyMs);
   } while (!isOver());
-  waits.sort((a, b) => a - b);
-  const at = (share: number) => Math.round(waits[Math.floor(share * (waits.length - 1))] ?? 0);
-  const tenth = Math.max(1, Math.floor(memory.length / 10));
-  const mean = (part: readonly number[]) => Math.round(part.reduce((a, b) => a + b, 0) / part.length);
+  waits.sort((a, b) => a.ms - b.ms);
+  const at = (share: number) => waits[Math.floor(share * (waits.length - 1))]?.ms ?? 0;
   return {
     asked: waits.length,
     median: at(0.5),
     p99: at(0.99),
     longest: at(1),
-    memory: {
-      first: mean(memory.slice(0, tenth)),
-      last: mean(memory.slice(-tenth)),
-      most: Math.round(Math.max(...memory)),
-    },
+    worst: waits.slice(-5).reverse(),
+    memory: { tenths: meansOfTenths(memory), most: Math.round(Math.max(...memory)) },
   };
+}
+
+function meansOfTenths(values: readonly number[]): number[] {
+  const length = Math.max(1, Math.ceil(values.length / 10));
+  const tenths = Array.from({ length: Math.ceil(values.length / length) }, (_none, i) =>
+    values.slice(i * length, (i + 1) * length),
+  );
+  return tenths.map((part) => Math.round(part.reduce((a, b) => a + b, 0) / part.length));
 }
 
 function residentBytes(pid: number): number {

@@ -19,12 +19,14 @@ async function oddRequests(minutes: number, seed: string) {
     const isOver = () => performance.now() > until;
     const statuses: Record<string, number> = {};
     const failures: string[] = [];
-    const bystander = watch(app, isOver, BYSTANDER_EVERY_MS);
+    let asked = '';
+    const bystander = watch(app, isOver, BYSTANDER_EVERY_MS, () => asked);
     let slowest = { ms: 0, what: '' };
     for (let round = 2; !isOver(); round = 2 + ((round - 1) % 7))
       for (const operation of operations) {
         if (isOver()) break;
         const { method, path, body } = requests.next(operation, round);
+        asked = `${method} ${path.slice(0, 120)} ${body?.slice(0, 80) ?? ''}`;
         const [status, ms] = await timed(app.address + path, method, body);
         statuses[status] = (statuses[status] ?? 0) + 1;
         if (status >= 500) failures.push(`${status} ${method} ${path.slice(0, 120)} ${body?.slice(0, 200)}`);
