@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { generatePayload } from '@vatline/demo/payload';
 import { saveInventory } from '@vatline/files/inventory-file';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import { benchBystander } from './bystander.ts';
 import { conflictsOfLibrary, pathsOfLibrary } from './conflicts.ts';
 import { benchContainers } from './containers.ts';

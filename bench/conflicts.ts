@@ -1,5 +1,5 @@
 /** Clashes of a whole library: 500 packages of 20,000 files each, a few of which clash. */
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import { findConflicts, type ComparedPackage } from '@vatline/core/package/conflicts';
 
 /** How many clashes are found, which must be those that were put there: one in ten packages has one. */

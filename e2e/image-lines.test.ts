@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { afterEach, describe, expect, it } from 'vitest';
 import type { LineDetail, LineSummary } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool';
-import { inventoryHeader, writeInventory } from '@vatline/core/image/inventory';
+import { inventoryHeader, writeInventory } from '@vatline/core/inventory/text';
 import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';

@@ -1,8 +1,8 @@
 /** The parts of a package's manifest, as they come from outside. */
 import { z } from 'zod';
 import { containerFormats } from '@vatline/core/container/formats';
-import { attachTimings, failurePolicies } from '@vatline/core/package/manifest';
-import { versionRange } from '@vatline/core/package/version-range';
+import { attachTimings, failurePolicies } from '@vatline/core/container/manifest';
+import { versionRange } from '@vatline/core/version/range';
 import { filled, longText, path, text } from './endpoint.ts';
 
 export const containerFormatSchema = z.enum(containerFormats);

@@ -2,7 +2,7 @@
 import { Document, isNode, isSeq } from 'yaml';
 import { z } from 'zod';
 import { text } from './endpoint.ts';
-import { entryKinds, type EntryKind } from '@vatline/core/image/inventory';
+import { entryKinds, type EntryKind } from '@vatline/core/inventory/entry';
 import { noiseMatcher, type NoiseRule } from '@vatline/core/package/noise';
 import type { Fault, Result } from '@vatline/core/result';
 import { readYaml, type TextFault } from './yaml-document.ts';

@@ -1,8 +1,8 @@
 /** Rules, clean machines, owners, contents and guesses of a capture: cases worked out by hand. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compareInventories } from '../src/image/compare-inventories.ts';
-import { compareEntries, entryName, type Entry } from '../src/image/inventory.ts';
+import { compareInventories } from '../src/inventory/compare.ts';
+import { compareEntries, entryName, type Entry } from '../src/inventory/entry.ts';
 import { noFacts, type CaptureFacts } from '../src/package/capture-facts.ts';
 import { classify } from '../src/package/classify.ts';
 import { cleanChecks } from '../src/package/clean-machine.ts';

@@ -1,6 +1,6 @@
 /** D22: which windows a calendar closes. */
 import { describe, expect, it } from 'vitest';
-import { listWindows } from '../src/rollout/windows.ts';
+import { listWindows } from '../src/time/windows.ts';
 import { closedDays, type Closed } from '../src/time/closed-days.ts';
 import { formatInstant } from '../src/time/instant.ts';
 import { must } from '../src/result.ts';

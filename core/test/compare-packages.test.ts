@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Entry } from '../src/image/inventory.ts';
+import type { Entry } from '../src/inventory/entry.ts';
 import { billOfMaterials, filesOfBom } from '../src/container/bill-of-materials.ts';
 import { comparePackages, type PackageContent } from '../src/package/compare-packages.ts';
 

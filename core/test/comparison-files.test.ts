@@ -2,7 +2,7 @@ import { parse } from 'csv-parse/sync';
 import { describe, expect, it } from 'vitest';
 import { compareVersions } from '../src/image/compare-versions.ts';
 import { comparisonCsv, comparisonJson } from '../src/image/comparison-files.ts';
-import type { Entry } from '../src/image/inventory.ts';
+import type { Entry } from '../src/inventory/entry.ts';
 
 const file = (path: string, size: number, digit: string, modified = '2027-01-01T00:00:00Z'): Entry => ({
   kind: 'file',

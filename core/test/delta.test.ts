@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { planDelta } from '../src/image/delta.ts';
-import type { Entry } from '../src/image/inventory.ts';
+import type { Entry } from '../src/inventory/entry.ts';
 
 const file = (path: string, content = 'a', size = 10): Entry => ({
   kind: 'file',

@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compareVersions } from '../src/image/compare-versions.ts';
-import { differingLines, readDiffering } from '../src/image/differing-lines.ts';
-import { inventoryHeader, parseInventory, writeInventory, type Entry } from '../src/image/inventory.ts';
+import { differingLines, readDiffering } from '../src/inventory/differing-lines.ts';
+import { inventoryHeader, parseInventory, writeInventory } from '../src/inventory/text.ts';
+import type { Entry } from '../src/inventory/entry.ts';
 import { must } from '../src/result.ts';
 
 const header = inventoryHeader('machine', 0, false);

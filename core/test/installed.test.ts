@@ -1,7 +1,7 @@
 /** Installed delivery: commands, order, requirements, detection, quiet hours; cases worked out by hand. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { Entry } from '../src/image/inventory.ts';
+import type { Entry } from '../src/inventory/entry.ts';
 import { commandFaults, fillCommand } from '../src/installed/command.ts';
 import { dependants, evaluateRemoval } from '../src/installed/removal.ts';
 import { endOf, evaluate, isInHosts, mayBegin, type HostFacts } from '../src/installed/evaluate.ts';

@@ -1,17 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compareInventories, movedChange } from '../src/image/compare-inventories.ts';
-import { compareSortedLines } from '../src/image/compare-sorted-lines.ts';
+import { compareInventories, movedChange } from '../src/inventory/compare.ts';
+import { compareSortedLines } from '../src/inventory/compare-sorted-lines.ts';
 import { compareVersions, comparisonHeadline } from '../src/image/compare-versions.ts';
-import {
-  compareBytes,
-  compareEntries,
-  parseEntry,
-  parseInventory,
-  writeInventory,
-  type Entry,
-  type FileEntry,
-} from '../src/image/inventory.ts';
+import { compareBytes, compareEntries, type Entry, type FileEntry } from '../src/inventory/entry.ts';
+import { parseEntry, parseInventory, writeInventory } from '../src/inventory/text.ts';
 import { must } from '../src/result.ts';
 
 const file = (path: string, content = path, size = 10): FileEntry => ({

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { bomFaults } from './bom-faults.ts';
 import { compareBoms, readBom } from '../src/image/compare-boms.ts';
 import { findApplications, readQuestion } from '../src/image/find-applications.ts';
-import type { Entry } from '../src/image/inventory.ts';
+import type { Entry } from '../src/inventory/entry.ts';
 import { genericPurl, versionBom, type BomSubject } from '../src/image/version-bom.ts';
 import { must } from '../src/result.ts';
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { copiesOf, newStep, placedBeforeEnd, usualRecipe } from '../src/image/new-step.ts';
 import { stepKinds, type Step } from '../src/image/recipe.ts';
-import { scriptDigest } from '../src/image/script-digest.ts';
+import { textDigest } from '../src/text-digest.ts';
 
 const sources = {
   media: [{ system: 'Desktop OS 24.2', editions: ['multi-session'], digest: 'ab'.repeat(32) }],
@@ -47,7 +47,7 @@ describe('new steps', () => {
 describe('a script', () => {
   it('is told by the SHA-256 of its text', () => {
     // As `printf %s abc | sha256sum` gives it.
-    expect(scriptDigest('abc')).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad');
-    expect(scriptDigest('é')).not.toBe(scriptDigest('e'));
+    expect(textDigest('abc')).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad');
+    expect(textDigest('é')).not.toBe(textDigest('e'));
   });
 });

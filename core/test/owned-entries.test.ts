@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { ApplicationEntry, Entry } from '../src/image/inventory.ts';
+import type { ApplicationEntry, Entry } from '../src/inventory/entry.ts';
 import { ownersOf } from '../src/image/owned-entries.ts';
 
 const application = (name: string): ApplicationEntry => ({

@@ -2,16 +2,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { signInTime, type SignInModel } from '../src/access/sign-in-time.ts';
-import { entryName, type Entry } from '../src/image/inventory.ts';
+import { entryName, type Entry } from '../src/inventory/entry.ts';
 import { classify } from '../src/package/classify.ts';
 import { findConflicts, type ComparedPackage } from '../src/package/conflicts.ts';
 import { findingsOf } from '../src/package/findings.ts';
-import { manifestText, readManifest } from '../src/package/manifest.ts';
+import { manifestText, readManifest } from '../src/container/manifest.ts';
 import type { CaptureComparison } from '../src/package/noise.ts';
 import { adviseOnPlacement, placementCosts, placementDefaults } from '../src/package/placement.ts';
 import { signInsBySecond, sizeShare, type ShareDemand } from '../src/package/share-sizing.ts';
 import { containerSentence, verdictsOn } from '../src/package/verdict.ts';
-import { versionRange } from '../src/package/version-range.ts';
+import { versionRange } from '../src/version/range.ts';
 
 const file = (path: string, size = 10, sha256 = 'a'): Entry => ({
   kind: 'file',

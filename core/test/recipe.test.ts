@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { compareRecipes, recipeHeadline } from '../src/image/compare-recipes.ts';
-import type { Entry } from '../src/image/inventory.ts';
+import type { Entry } from '../src/inventory/entry.ts';
 import { recipeFaults, type Step } from '../src/image/recipe.ts';
 import { failedCheck, type SuccessCheck } from '../src/image/success-check.ts';
 

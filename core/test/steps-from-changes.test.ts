@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { compareInventories } from '../src/image/compare-inventories.ts';
-import type { Entry } from '../src/image/inventory.ts';
+import { compareInventories } from '../src/inventory/compare.ts';
+import type { Entry } from '../src/inventory/entry.ts';
 import type { Step } from '../src/image/recipe.ts';
 import { stepsFromChanges, withReproductions } from '../src/image/steps-from-changes.ts';
 import { dropNoise } from '../src/package/noise.ts';

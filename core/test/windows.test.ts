@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { must } from '../src/result.ts';
-import { listWindows, openOrNextWindow } from '../src/rollout/windows.ts';
+import { listWindows, openOrNextWindow } from '../src/time/windows.ts';
 import { closedDays } from '../src/time/closed-days.ts';
 import { formatInstant, parseInstant } from '../src/time/instant.ts';
 

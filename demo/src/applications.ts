@@ -1,5 +1,5 @@
 /** The applications of the library: about thirty, each there to show something. */
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import { programFolder, type InstallerPlan } from './payload.ts';
 
 interface PlannedApplication {

@@ -1,6 +1,6 @@
 /** Files of made-up installers: really generated, from a seed, of realistic compressibility. */
-import type { Entry } from '@vatline/core/image/inventory';
-import type { EntryPoint } from '@vatline/core/package/manifest';
+import type { Entry } from '@vatline/core/inventory/entry';
+import type { EntryPoint } from '@vatline/core/container/manifest';
 import { between, pick, seededRandom, type Random } from '@vatline/core/random';
 import { iconFile, tilePng } from './picture-file.ts';
 import { programFile } from './program-file.ts';

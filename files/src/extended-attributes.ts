@@ -4,7 +4,7 @@
  */
 import { createRequire } from 'node:module';
 import type { ExtendedAttribute } from '@vatline/core/container/tree';
-import { compareBytes } from '@vatline/core/image/inventory';
+import { compareBytes } from '@vatline/core/inventory/entry';
 
 type Library = typeof import('@napi-rs/xattr');
 

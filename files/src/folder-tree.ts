@@ -2,7 +2,7 @@
 import { closeSync, lstatSync, openSync, readSync, statSync, type BigIntStats } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { withExtras, type Owner, type Tree, type TreeEntry } from '@vatline/core/container/tree';
-import { compareBytes } from '@vatline/core/image/inventory';
+import { compareBytes } from '@vatline/core/inventory/entry';
 import { attributesAt } from './extended-attributes.ts';
 import { childrenOf, NO_TEXT } from './folder-children.ts';
 import { InputError } from './input-error.ts';

@@ -2,7 +2,7 @@
 import { createHash, hash as hashOnce } from 'node:crypto';
 import { closeSync, fstatSync, openSync, readSync } from 'node:fs';
 import { isMainThread, parentPort, workerData } from 'node:worker_threads';
-import type { FileEntry } from '@vatline/core/image/inventory';
+import type { FileEntry } from '@vatline/core/inventory/entry';
 import type { HashResult, HashTask } from './scan.ts';
 import { systemReason } from './system-reason.ts';
 

@@ -8,7 +8,7 @@ import {
   layoutFile,
   manifestDocument,
 } from '@vatline/core/container/oci/layout';
-import type { PackageManifest } from '@vatline/core/package/manifest';
+import type { PackageManifest } from '@vatline/core/container/manifest';
 
 /** Digests are hex, sizes bytes. */
 export interface FinishedLayer {

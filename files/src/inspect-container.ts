@@ -1,6 +1,6 @@
 /** What a container holds, with the digest of every file. */
 import type { ContainerFormat } from '@vatline/core/container/formats';
-import type { PackageManifest } from '@vatline/core/package/manifest';
+import type { PackageManifest } from '@vatline/core/container/manifest';
 import type { TreeEntry } from '@vatline/core/container/tree';
 import { digestOfBytes } from './digest-of-file.ts';
 import { asInputError, openContainer } from './open-container.ts';

@@ -1,8 +1,8 @@
 /** Inventories on disk: read line by line, written whole. */
-import { parseEntry, parseHeader, type Entry, type InventoryHeader } from '@vatline/core/image/inventory';
-import { compareInventories } from '@vatline/core/image/compare-inventories';
-import { compareSortedLines } from '@vatline/core/image/compare-sorted-lines';
-import type { InventoryDifference } from '@vatline/core/image/compare-inventories';
+import { parseEntry, parseHeader, type InventoryHeader } from '@vatline/core/inventory/text';
+import type { Entry } from '@vatline/core/inventory/entry';
+import { compareInventories, type InventoryDifference } from '@vatline/core/inventory/compare';
+import { compareSortedLines } from '@vatline/core/inventory/compare-sorted-lines';
 import { writeAtomic } from './atomic.ts';
 import { InputError } from './input-error.ts';
 import { byteLines, readLines } from './lines.ts';

@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { mkdirSync, renameSync, rmSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import type { PackageManifest } from '@vatline/core/package/manifest';
+import type { PackageManifest } from '@vatline/core/container/manifest';
 import { tarHeader } from '@vatline/core/container/tar/write-header';
 import type { Delta, TreeEntry } from '@vatline/core/image/delta';
 import { temporaryName } from './atomic.ts';

@@ -5,7 +5,7 @@ import { inPieces } from '@vatline/core/container/pieces';
 import { safePath } from '@vatline/core/container/safe-path';
 import { readTar, type TarMember, type TarPart } from '@vatline/core/container/tar/read';
 import { withExtras, type Tree, type TreeEntry } from '@vatline/core/container/tree';
-import { compareBytes } from '@vatline/core/image/inventory';
+import { compareBytes } from '@vatline/core/inventory/entry';
 import { InputError } from './input-error.ts';
 import { unzippedLayer, type Layout } from './oci-layout.ts';
 

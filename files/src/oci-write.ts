@@ -5,7 +5,7 @@ import type { PackedFile } from '@vatline/core/container/bill-of-materials';
 import type { Hasher } from '@vatline/core/container/bytes';
 import { tarHeader, type TarEntry } from '@vatline/core/container/tar/write-header';
 import { dateIn, newestOf, type Tree, type TreeEntry } from '@vatline/core/container/tree';
-import type { PackageManifest } from '@vatline/core/package/manifest';
+import type { PackageManifest } from '@vatline/core/container/manifest';
 import { nodeCodecs } from './codecs.ts';
 import { digestOfPiece } from './digest-of-file.ts';
 import { writeImageDocuments } from './image-documents.ts';

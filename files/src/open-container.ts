@@ -7,7 +7,7 @@ import { SquashfsImage } from '@vatline/core/container/squashfs/read';
 import { readTrailer } from '@vatline/core/container/squashfs/trailer';
 import type { Tree, TreeEntry } from '@vatline/core/container/tree';
 import { openVhdx } from '@vatline/core/container/vhdx/read';
-import { readManifest, type PackageManifest } from '@vatline/core/package/manifest';
+import { readManifest, type PackageManifest } from '@vatline/core/container/manifest';
 import { FileSource } from './byte-files.ts';
 import { nodeCodecs } from './codecs.ts';
 import { formatOf } from './container-format.ts';

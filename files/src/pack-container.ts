@@ -8,7 +8,7 @@ import { lossesOf, type Loss } from '@vatline/core/container/losses';
 import { writeSquashfs } from '@vatline/core/container/squashfs/write';
 import type { Tree } from '@vatline/core/container/tree';
 import { writeVhdx } from '@vatline/core/container/vhdx/write';
-import { manifestText, type PackageManifest } from '@vatline/core/package/manifest';
+import { manifestText, type PackageManifest } from '@vatline/core/container/manifest';
 import { temporaryName, writeAtomic } from './atomic.ts';
 import { FileSink } from './byte-files.ts';
 import { nodeCodecs } from './codecs.ts';

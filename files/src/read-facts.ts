@@ -1,7 +1,7 @@
 /** Looks into the files of a capture: what its programs and pictures say of themselves. */
 import { readFileSync, statSync } from 'node:fs';
 import { ContainerFault } from '@vatline/core/container/bytes';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import { pictureEnding, programEnding, type CaptureFacts } from '@vatline/core/package/capture-facts';
 import { readPicture, type PictureFacts } from '@vatline/core/package/program/picture';
 import { readProgram, type ProgramFacts } from '@vatline/core/package/program/program-file';

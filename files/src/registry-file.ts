@@ -1,5 +1,5 @@
 /** Registry exports on disk. */
-import type { RegistryEntry } from '@vatline/core/image/inventory';
+import type { RegistryEntry } from '@vatline/core/inventory/entry';
 import { parseRegistryExport } from '@vatline/core/package/registry-export';
 import type { Result } from '@vatline/core/result';
 import { readLines, readPieces } from './lines.ts';

@@ -2,7 +2,7 @@
 import { lstatSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { compareBytes, type Entry, type FileEntry } from '@vatline/core/image/inventory';
+import { compareBytes, type Entry, type FileEntry } from '@vatline/core/inventory/entry';
 import { childrenOf, NO_TEXT, type FolderChildren } from './folder-children.ts';
 import { hashFiles, reasonOf } from './hash-files.ts';
 import { InputError } from './input-error.ts';

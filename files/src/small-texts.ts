@@ -1,7 +1,7 @@
 /** Keeps small text files as they were, so that what an installer changed in them can be read. */
 import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import { realPathIn } from './inside.ts';
 
 /** Larger files are not kept. */

@@ -18,7 +18,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { unpackPayload } from '../src/payload.ts';
 import { scanTree } from '../src/scan.ts';
 import { saveInventory, openInventory, compareInventoryFiles } from '../src/inventory-file.ts';
-import { inventoryHeader } from '@vatline/core/image/inventory';
+import { inventoryHeader } from '@vatline/core/inventory/text';
 
 const work = mkdtempSync(join(tmpdir(), 'vatline-files-'));
 const tree = join(work, 'tree');

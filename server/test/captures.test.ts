@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Capture, CaptureDraft } from '@vatline/contract/capture';
 import type { RuleSet, RuleTrial } from '@vatline/contract/noise-rules';
 import type { PackageSummary } from '@vatline/contract/package';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import type { CaptureComparison } from '@vatline/core/package/noise';
 import { openContainer } from '@vatline/files/open-container';
 import { captureFiles } from '../src/package/capture-files.ts';

@@ -1,7 +1,7 @@
 /** Changes by hand: found against the last checkpoint, made into steps, and brought about again by a build. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { LineDetail } from '@vatline/contract/image';
-import { compareInventories } from '@vatline/core/image/compare-inventories';
+import { compareInventories } from '@vatline/core/inventory/compare';
 import type { Step } from '@vatline/core/image/recipe';
 import { stepsFromChanges, withReproductions } from '@vatline/core/image/steps-from-changes';
 import { dropNoise } from '@vatline/core/package/noise';

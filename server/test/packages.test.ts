@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Capture } from '@vatline/contract/capture';
 import type { Certificate, PackageSummary, PackageVersion } from '@vatline/contract/package';
 import { makeAuthority } from '@vatline/demo/certificates';
-import { inventoryHeader } from '@vatline/core/image/inventory';
+import { inventoryHeader } from '@vatline/core/inventory/text';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
 import { TestServer } from './harness.ts';

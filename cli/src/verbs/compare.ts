@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { readRuleFile } from '@vatline/contract/rule-file';
-import { changedFields, isTimeOnly, movedChange } from '@vatline/core/image/compare-inventories';
-import { entryName } from '@vatline/core/image/inventory';
+import { changedFields, isTimeOnly, movedChange } from '@vatline/core/inventory/compare';
+import { entryName } from '@vatline/core/inventory/entry';
 import { countChanges, dropNoise, type CaptureComparison, type NoiseRule } from '@vatline/core/package/noise';
 import { refuseAll, type Result } from '@vatline/core/result';
 import { compareInventoryFiles } from '@vatline/files/inventory-file';

@@ -1,6 +1,7 @@
 import { resolve } from 'node:path';
 import type { Command } from 'commander';
-import { compareEntries, inventoryHeader, type Entry } from '@vatline/core/image/inventory';
+import { compareEntries, type Entry } from '@vatline/core/inventory/entry';
+import { inventoryHeader } from '@vatline/core/inventory/text';
 import { readRegistryFile } from '@vatline/files/registry-file';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';

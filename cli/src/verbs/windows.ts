@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import { listWindows } from '@vatline/core/rollout/windows';
+import { listWindows } from '@vatline/core/time/windows';
 import { closedDays } from '@vatline/core/time/closed-days';
 import { formatInstant, parseInstant } from '@vatline/core/time/instant';
 import { orBadInput, printJson, readInput, UseError, wholeNumber } from '../outcome.ts';

@@ -2,6 +2,7 @@
  * What a person gets and why: the desktops and apps, each with the chain of links that holds or
  * the first link that breaks. See `docs/models.md`, "Access".
  */
+import { compareVersionText } from '../version/text.ts';
 
 export interface Group {
   readonly name: string;
@@ -197,10 +198,3 @@ function attachedText(
     ? text
     : `${text}; ${versions(aside)} is attached too but not marked to run side by side, so the newest is given`;
 }
-
-/** Orders versions by their numbers, part by part: 7.10 comes after 7.9. */
-export function compareVersionText(a: string, b: string): number {
-  return byNumbers.compare(a, b);
-}
-
-const byNumbers = new Intl.Collator('en', { numeric: true });

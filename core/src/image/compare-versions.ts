@@ -1,6 +1,6 @@
 /** Two image versions side by side: what was added, removed and changed, by kind, figure first. */
-import { compareInventories, isTimeOnly } from './compare-inventories.ts';
-import { entryName, type Entry, type EntryKind } from './inventory.ts';
+import { compareInventories, isTimeOnly } from '../inventory/compare.ts';
+import { entryName, type Entry, type EntryKind } from '../inventory/entry.ts';
 
 export interface ComparedItem {
   readonly change: 'added' | 'removed' | 'changed' | 'moved';

@@ -1,5 +1,5 @@
 /** What a cut schedule will do next: its cuts, and the windows in which the rollouts follow. */
-import { listWindows, type WindowSpan } from '../rollout/windows.ts';
+import { listWindows, type WindowSpan } from '../time/windows.ts';
 import { HOUR, MINUTE, type Instant } from '../time/instant.ts';
 import { nextOccurrences, type RecurringMoment } from '../time/occurrences.ts';
 import { ok, type Result } from '../result.ts';

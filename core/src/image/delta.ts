@@ -3,7 +3,13 @@
  * and whiteouts for what goes (OCI image specification 1.1, layer changesets). Settings, services
  * and the like are no files and no part of it.
  */
-import { compareBytes, type Entry, type FileEntry, type FolderEntry, type LinkEntry } from './inventory.ts';
+import {
+  compareBytes,
+  type Entry,
+  type FileEntry,
+  type FolderEntry,
+  type LinkEntry,
+} from '../inventory/entry.ts';
 
 export type TreeEntry = FileEntry | LinkEntry | FolderEntry;
 

@@ -1,5 +1,5 @@
 /** Which applications a question means: "Zinnet Browser below 141". */
-import { compareVersionText } from '../access/see-as.ts';
+import { compareVersionText } from '../version/text.ts';
 
 export interface NamedApplication {
   readonly publisher: string;

@@ -1,7 +1,7 @@
 import { dropNoise } from '../package/noise.ts';
 import { must } from '../result.ts';
-import { compareInventories } from './compare-inventories.ts';
-import { entryName, type Entry } from './inventory.ts';
+import { compareInventories } from '../inventory/compare.ts';
+import { entryName, type Entry } from '../inventory/entry.ts';
 
 /** What differs on a build machine from the checkpoint that it was built to. */
 export interface HandChanges {

@@ -1,5 +1,5 @@
 /** Which entries of an inventory belong to which application: those in its folder, and what starts from there. */
-import type { ApplicationEntry, Entry } from './inventory.ts';
+import type { ApplicationEntry, Entry } from '../inventory/entry.ts';
 
 /** The application of each entry that has one. An application's own entry belongs to it. */
 export function ownersOf(

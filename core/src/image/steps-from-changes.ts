@@ -4,7 +4,7 @@
  */
 import type { CaptureComparison, ChangeKind } from '../package/noise.ts';
 import { isApplication } from './checks/check.ts';
-import { entryName, type ApplicationEntry, type Entry } from './inventory.ts';
+import { entryName, type ApplicationEntry, type Entry } from '../inventory/entry.ts';
 import { freeId, placedBeforeEnd } from './new-step.ts';
 import { ownersOf } from './owned-entries.ts';
 import { registryTypes, serviceStarts, type RegistryStep, type ServiceStep, type Step } from './recipe.ts';

@@ -1,6 +1,6 @@
 /** Success checks: what must be true on the machine after a step before the build goes on. */
-import type { Entry } from './inventory.ts';
-import { compareVersionText } from '../access/see-as.ts';
+import type { Entry } from '../inventory/entry.ts';
+import { compareVersionText } from '../version/text.ts';
 import { unreachable } from '../result.ts';
 
 /** What is looked for once a step has run. An exit code is that of the step's own command. */

@@ -6,7 +6,7 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { formatInstant } from '../time/instant.ts';
 import { canonicalJson } from './checkpoint-plan.ts';
-import type { ApplicationEntry, Entry, FileEntry } from './inventory.ts';
+import type { ApplicationEntry, Entry, FileEntry } from '../inventory/entry.ts';
 import { ownersOf } from './owned-entries.ts';
 
 export interface BomSubject {

@@ -1,9 +1,9 @@
 /** What the agent of a host makes of an installation: whether it applies, is there already, and when it may begin. */
-import type { Entry } from '../image/inventory.ts';
+import type { Entry } from '../inventory/entry.ts';
 import { describeSuccessCheck, failedCheck } from '../image/success-check.ts';
 import { addDays, instantOfWall, parseWallTime, wallClock } from '../time/zone.ts';
 import type { Instant } from '../time/instant.ts';
-import { compareVersionText } from '../access/see-as.ts';
+import { compareVersionText } from '../version/text.ts';
 import type { Architecture, HostRule, Installation, QuietHours } from './installation.ts';
 
 export interface HostFacts {

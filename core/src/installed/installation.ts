@@ -1,7 +1,7 @@
 /** Installed delivery: an application that the agents of hosts install, by rules that everybody can read. */
 import type { SuccessCheck } from '../image/success-check.ts';
 import { isSilent } from '../image/silent-command.ts';
-import { versionRange } from '../package/version-range.ts';
+import { versionRange } from '../version/range.ts';
 import { parseWallTime } from '../time/zone.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Fault } from '../result.ts';

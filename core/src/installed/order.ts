@@ -1,5 +1,5 @@
 /** In which order applications are installed: what is needed comes first, and never goes round in a circle. */
-import { versionRange } from '../package/version-range.ts';
+import { versionRange } from '../version/range.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import type { Installation } from './installation.ts';
 

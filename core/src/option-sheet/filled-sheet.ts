@@ -1,5 +1,5 @@
 /** Option sheets as recipes refer to them: by name, and by what they render to. */
-import { scriptDigest } from '../image/script-digest.ts';
+import { textDigest } from '../text-digest.ts';
 import { renderSheet } from './render.ts';
 import { sheetFaults, type OptionSuite, type SheetValues } from './suite.ts';
 
@@ -17,7 +17,7 @@ export function filledSheet(suite: OptionSuite, sheet: string, values: SheetValu
   const { name, publisher, version } = suite;
   const rendered = sheetFaults(suite, values).length > 0 ? undefined : renderSheet(suite, values);
   const digest = rendered?.ok
-    ? scriptDigest(JSON.stringify(rendered.value.map((file) => [file.name, file.text])))
+    ? textDigest(JSON.stringify(rendered.value.map((file) => [file.name, file.text])))
     : null;
   return { suite: name, publisher, version, sheet, digest };
 }

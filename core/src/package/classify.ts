@@ -1,5 +1,5 @@
 /** What each thing that an installer puts on a machine is. */
-import type { Entry, FileEntry, RegistryEntry } from '../image/inventory.ts';
+import type { Entry, FileEntry, RegistryEntry } from '../inventory/entry.ts';
 import { findUpdaters } from './updaters.ts';
 
 export const entryClasses = [

@@ -1,5 +1,5 @@
 /** Whether a machine is clean enough to capture on: what is on it that the package would miss or take in. */
-import { entryName, type Entry } from '../image/inventory.ts';
+import { entryName, type Entry } from '../inventory/entry.ts';
 
 export interface CleanCheck {
   readonly holds: boolean;

@@ -1,7 +1,7 @@
 /** What lies between two versions of a package: files, settings, entry points, and what an update costs. */
-import { compareInventories, type Changed, type Moved } from '../image/compare-inventories.ts';
-import type { Entry } from '../image/inventory.ts';
-import type { EntryPoint } from './manifest.ts';
+import { compareInventories, type Changed, type Moved } from '../inventory/compare.ts';
+import type { Entry } from '../inventory/entry.ts';
+import type { EntryPoint } from '../container/manifest.ts';
 
 export interface PackageContent {
   readonly version: string;

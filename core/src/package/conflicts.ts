@@ -3,9 +3,9 @@
  * key, so that ten million of them fit: the first pass keeps a number for each, and only keys that
  * come twice are looked at again.
  */
-import { entryKey, entryName, valueFields, type Entry } from '../image/inventory.ts';
-import type { Dependency, EntryPoint } from './manifest.ts';
-import { versionRange } from './version-range.ts';
+import { entryKey, entryName, valueFields, type Entry } from '../inventory/entry.ts';
+import type { Dependency, EntryPoint } from '../container/manifest.ts';
+import { versionRange } from '../version/range.ts';
 
 export interface ComparedPackage {
   readonly id: string;

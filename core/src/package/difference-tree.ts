@@ -1,6 +1,6 @@
 /** A captured difference as a tree that can be filtered, opened and read row by row. */
-import { isTimeOnly, movedChange } from '../image/compare-inventories.ts';
-import { entryName, type Entry } from '../image/inventory.ts';
+import { isTimeOnly, movedChange } from '../inventory/compare.ts';
+import { entryName, type Entry } from '../inventory/entry.ts';
 import type { CaptureComparison, ChangeKind } from './noise.ts';
 
 export interface DifferenceLeaf {

@@ -1,5 +1,5 @@
 /** Which rows of a captured difference are asked for. */
-import { entryName, type Entry, type EntryKind } from '../image/inventory.ts';
+import { entryName, type Entry, type EntryKind } from '../inventory/entry.ts';
 import type { EntryClass } from './classify.ts';
 import { isNewFolder, type DifferenceLeaf } from './difference-tree.ts';
 import { ownerKey } from './owners.ts';

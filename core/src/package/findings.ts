@@ -1,5 +1,5 @@
 /** What a packager has to know of a capture before choosing a delivery, each with its evidence. */
-import type { Entry } from '../image/inventory.ts';
+import type { Entry } from '../inventory/entry.ts';
 import { noFacts, type CaptureFacts } from './capture-facts.ts';
 import { classify, isPerUserPath, type EntryClass } from './classify.ts';
 import type { CaptureComparison, Dropped } from './noise.ts';

@@ -9,7 +9,7 @@ import {
   type Entry,
   type RegistryEntry,
   type ShortcutEntry,
-} from '../image/inventory.ts';
+} from '../inventory/entry.ts';
 import type { CaptureFacts } from './capture-facts.ts';
 import { keptEntries, type Finding } from './findings.ts';
 import {
@@ -18,7 +18,7 @@ import {
   type EntryPoint,
   type EnvironmentVariable,
   type PackageManifest,
-} from './manifest.ts';
+} from '../container/manifest.ts';
 import type { CaptureComparison } from './noise.ts';
 import type { ProgramFacts } from './program/program-file.ts';
 

@@ -3,8 +3,8 @@
  * ordered; the first that matches decides; a person's rules come before the built-in ones and may
  * keep as well as drop.
  */
-import { entryName, type Entry, type EntryKind, type FileEntry } from '../image/inventory.ts';
-import type { Changed, InventoryDifference, Moved } from '../image/compare-inventories.ts';
+import { entryName, type Entry, type EntryKind, type FileEntry } from '../inventory/entry.ts';
+import type { Changed, InventoryDifference, Moved } from '../inventory/compare.ts';
 import { must, ok, refuseAll, type Fault, type Result } from '../result.ts';
 import { compileExpression } from './expression.ts';
 import { compileGlob, MatchedPath } from './glob.ts';

@@ -1,6 +1,6 @@
 /** Which installer of a capture put what: whichever ran when it came or changed last. */
-import type { InventoryDifference } from '../image/compare-inventories.ts';
-import { entryKey, type Entry } from '../image/inventory.ts';
+import type { InventoryDifference } from '../inventory/compare.ts';
+import { entryKey, type Entry } from '../inventory/entry.ts';
 
 export interface InstallerChanges {
   readonly name: string;

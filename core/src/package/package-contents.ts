@@ -1,5 +1,5 @@
 /** What of a capture goes into the package: the files of its container, and the settings that hosts make when it is attached. */
-import type { Entry } from '../image/inventory.ts';
+import type { Entry } from '../inventory/entry.ts';
 import { keptEntries } from './findings.ts';
 import type { CaptureComparison } from './noise.ts';
 import { findUpdaters, type UpdaterFinding } from './updaters.ts';

@@ -1,5 +1,5 @@
 /** Registry text exports (`.reg`): the values they set, as inventory entries. */
-import type { RegistryEntry } from '../image/inventory.ts';
+import type { RegistryEntry } from '../inventory/entry.ts';
 import { ok, refuse, type Result } from '../result.ts';
 
 const headers: readonly [RegExp, Form][] = [

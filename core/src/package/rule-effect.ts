@@ -1,5 +1,5 @@
 /** What noise rules do to captures that were judged by others, and rules that a row suggests. */
-import { entryName, type Entry, type EntryKind } from '../image/inventory.ts';
+import { entryName, type Entry, type EntryKind } from '../inventory/entry.ts';
 import type { DifferenceLeaf } from './difference-tree.ts';
 import { ok, type Result } from '../result.ts';
 import { ownerKey } from './owners.ts';

@@ -3,7 +3,7 @@
  * was worked out, so that scrolling costs nothing and opening a folder no second filtering; made
  * for 200,000 rows, away from the thread that draws.
  */
-import { entryName } from '../image/inventory.ts';
+import { entryName } from '../inventory/entry.ts';
 import { classify, type EntryClass } from './classify.ts';
 import {
   differenceLeaves,

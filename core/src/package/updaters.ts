@@ -2,7 +2,7 @@
  * Finds what would update an application behind our back. Inside a read-only container an updater
  * fails every night; in an image it makes hosts differ.
  */
-import { entryName, type Entry } from '../image/inventory.ts';
+import { entryName, type Entry } from '../inventory/entry.ts';
 
 export interface UpdaterFinding {
   readonly entry: Entry;

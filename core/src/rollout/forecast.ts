@@ -13,7 +13,7 @@ import { quantile } from '../quantile.ts';
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
 import { admit, type Binding, type Candidate } from './admission.ts';
 import { expectedSessions, SEAT_CHECK, seatsToSpare, type SeatPlan } from './seats.ts';
-import { windowsFrom, type WindowRule, type WindowSpan } from './windows.ts';
+import { windowsFrom, type WindowRule, type WindowSpan } from '../time/windows.ts';
 
 export interface RolloutPlan {
   /** The instant from which windows count. */

@@ -9,7 +9,7 @@ import { folderTree } from '@vatline/files/folder-tree';
 import { packContainer } from '@vatline/files/pack-container';
 import { generatePayload, type InstallerPlan } from '@vatline/demo/payload';
 import { applications, installerOf } from '@vatline/demo/applications';
-import { usualAttach, type PackageManifest } from '@vatline/core/package/manifest';
+import { usualAttach, type PackageManifest } from '@vatline/core/container/manifest';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
 import { detailsOf } from '../package/pack-job.ts';
 import { unsigned } from '../package/store.ts';

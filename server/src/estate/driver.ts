@@ -10,10 +10,10 @@ import type { Step } from '@vatline/core/image/recipe';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { BuildSources } from '@vatline/core/image/sources';
 import type { Group } from '@vatline/core/access/see-as';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import type { HostFacts } from '@vatline/core/installed/evaluate';
 import type { Installation } from '@vatline/core/installed/installation';
-import type { EntryPoint } from '@vatline/core/package/manifest';
+import type { EntryPoint } from '@vatline/core/container/manifest';
 import type { Instant } from '@vatline/core/time/instant';
 
 export type EstateErrorKind = 'quota' | 'permission' | 'timeout' | 'not found' | 'conflict' | 'failed';

@@ -1,7 +1,7 @@
 /** What lies on a strip of time: jobs, cuts, windows of open rollouts, clock changes. */
 import type { TapeItem } from '@vatline/contract/home';
 import { planCuts } from '@vatline/core/image/cut-plan';
-import { windowsFrom } from '@vatline/core/rollout/windows';
+import { windowsFrom } from '@vatline/core/time/windows';
 import { DAY, HOUR, MINUTE } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
 import { subjectAddress } from '../platform/jobs/subject-address.ts';

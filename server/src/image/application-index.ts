@@ -4,7 +4,7 @@ import type { ImageVersion } from '@vatline/contract/image';
 import type { PackageState } from '@vatline/contract/package';
 import type { DyeName } from '@vatline/core/dye/dyes';
 import { findApplications, readQuestion, type NamedApplication } from '@vatline/core/image/find-applications';
-import type { ApplicationEntry } from '@vatline/core/image/inventory';
+import type { ApplicationEntry } from '@vatline/core/inventory/entry';
 import type { Transaction } from 'kysely';
 import { fromJson, type Db } from '../platform/database.ts';
 import type { Tables } from '../platform/tables.ts';

@@ -7,7 +7,7 @@
 import type { CutScheduleRequest, KeptSchedule } from '@vatline/contract/cut-schedule';
 import { checkpointKeys } from '@vatline/core/image/checkpoint-plan';
 import { recipeFaults, type Step } from '@vatline/core/image/recipe';
-import { listWindows } from '@vatline/core/rollout/windows';
+import { listWindows } from '@vatline/core/time/windows';
 import type { Fault } from '@vatline/core/result';
 import { HOUR, MINUTE } from '@vatline/core/time/instant';
 import { nextOccurrences } from '@vatline/core/time/occurrences';

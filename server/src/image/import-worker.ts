@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { sizeOf } from '@vatline/core/image/compare-versions';
 import type { Hardware } from '@vatline/core/image/hardware';
-import type { ApplicationEntry, Entry } from '@vatline/core/image/inventory';
+import type { ApplicationEntry, Entry } from '@vatline/core/inventory/entry';
 import { readOvf } from '@vatline/core/image/ovf/read-ovf';
 import type { Fault } from '@vatline/core/result';
 import { InputError } from '@vatline/files/input-error';

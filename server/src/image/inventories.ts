@@ -1,8 +1,9 @@
 /** Inventories by what they are of: a version, a build machine, a checkpoint, a host; and what differs between two. */
 import { MessageChannel } from 'node:worker_threads';
 import type { Router } from 'express';
-import type { DifferingLines } from '@vatline/core/image/differing-lines';
-import { inventoryHeader, writeInventory, type Entry } from '@vatline/core/image/inventory';
+import type { DifferingLines } from '@vatline/core/inventory/differing-lines';
+import { inventoryHeader, writeInventory } from '@vatline/core/inventory/text';
+import type { Entry } from '@vatline/core/inventory/entry';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { sendFile } from '../platform/send-stream.ts';

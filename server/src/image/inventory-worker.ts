@@ -2,9 +2,9 @@
 import { readFileSync } from 'node:fs';
 import type { MessagePort } from 'node:worker_threads';
 import { planDelta, type Delta } from '@vatline/core/image/delta';
-import { differingLines, type DifferingLines } from '@vatline/core/image/differing-lines';
+import { differingLines, type DifferingLines } from '@vatline/core/inventory/differing-lines';
 import { handChanges, type HandChanges } from '@vatline/core/image/hand-changes';
-import type { ApplicationEntry, Entry } from '@vatline/core/image/inventory';
+import type { ApplicationEntry, Entry } from '@vatline/core/inventory/entry';
 import { versionBom, type BomSubject } from '@vatline/core/image/version-bom';
 import { openInventory } from '@vatline/files/inventory-file';
 import { must } from '@vatline/core/result';

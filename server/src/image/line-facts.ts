@@ -3,7 +3,7 @@ import type { LineDetail } from '@vatline/contract/image';
 import { checkpointKeys } from '@vatline/core/image/checkpoint-plan';
 import { machineState, type LineUnderCheck } from '@vatline/core/image/checks/check';
 import { handChanges } from '@vatline/core/image/hand-changes';
-import { entryName, type Entry } from '@vatline/core/image/inventory';
+import { entryName, type Entry } from '@vatline/core/inventory/entry';
 import { findUpdaters } from '@vatline/core/package/updaters';
 import { filledSheets } from '../option-sheet/store.ts';
 import type { Parts } from '../platform/parts.ts';

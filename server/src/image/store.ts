@@ -1,8 +1,13 @@
 /** Image lines, recipes, checkpoints and versions in the database. */
 import { join } from 'node:path';
-import { sourcesSchema } from '@vatline/contract/image';
-import type { ImageVersion, LineDetail, LineRevision, LineSummary } from '@vatline/contract/image';
-import { compareVersionText } from '@vatline/core/access/see-as';
+import {
+  sourcesSchema,
+  type ImageVersion,
+  type LineDetail,
+  type LineRevision,
+  type LineSummary,
+} from '@vatline/contract/image';
+import { compareVersionText } from '@vatline/core/version/text';
 import { dyeOfVersion, type DyeName } from '@vatline/core/dye/dyes';
 import { expandRecipe, type FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Hardware } from '@vatline/core/image/hardware';
@@ -10,8 +15,8 @@ import { machineName } from '@vatline/core/image/machine-name';
 import type { Step } from '@vatline/core/image/recipe';
 import type { StepRun } from '@vatline/core/image/build-history';
 import { must } from '@vatline/core/result';
-import type { ApplicationEntry, Entry } from '@vatline/core/image/inventory';
-import { inventoryHeader } from '@vatline/core/image/inventory';
+import type { ApplicationEntry, Entry } from '@vatline/core/inventory/entry';
+import { inventoryHeader } from '@vatline/core/inventory/text';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { createHash } from 'node:crypto';
 import type { Selectable } from 'kysely';

@@ -1,6 +1,7 @@
 /** Capturing installers on the practice machine, and comparing inventories that were brought. */
 import { mkdirSync } from 'node:fs';
-import { compareEntries, inventoryHeader, type Entry } from '@vatline/core/image/inventory';
+import { compareEntries, type Entry } from '@vatline/core/inventory/entry';
+import { inventoryHeader } from '@vatline/core/inventory/text';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
 import { keepSmallTexts } from '@vatline/files/small-texts';

@@ -4,7 +4,7 @@ import { extname } from 'node:path';
 import type { Router } from 'express';
 import { captureEndpoints, type CaptureDraft } from '@vatline/contract/capture';
 import { containerFormats } from '@vatline/core/container/formats';
-import type { PackageManifest } from '@vatline/core/package/manifest';
+import type { PackageManifest } from '@vatline/core/container/manifest';
 import { realPathIn } from '@vatline/files/inside';
 import { smallTextIn } from '@vatline/files/small-texts';
 import { fromJson } from '../platform/database.ts';

@@ -4,7 +4,7 @@ import { estimateContainers, treeOfPaths } from '@vatline/core/container/estimat
 import { fat32Faults } from '@vatline/core/container/fat32/plan';
 import { lossesOf, type Loss } from '@vatline/core/container/losses';
 import type { ContainerFormat } from '@vatline/core/container/formats';
-import { entryName, type FileEntry } from '@vatline/core/image/inventory';
+import { entryName, type FileEntry } from '@vatline/core/inventory/entry';
 import type { CaptureFacts } from '@vatline/core/package/capture-facts';
 import { cleanChecks } from '@vatline/core/package/clean-machine';
 import { bytesOf, findingsOf, keptEntries } from '@vatline/core/package/findings';

@@ -1,8 +1,8 @@
 /** What clashes between packages of the library, of one blend, or between the library and a capture. */
 import type { CaptureDraft } from '@vatline/contract/capture';
 import type { Clash } from '@vatline/contract/package';
-import type { Dependency, EntryPoint, PackageManifest } from '@vatline/core/package/manifest';
-import { compareVersionText } from '@vatline/core/access/see-as';
+import type { Dependency, EntryPoint, PackageManifest } from '@vatline/core/container/manifest';
+import { compareVersionText } from '@vatline/core/version/text';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';

@@ -6,7 +6,7 @@ import { packageContents } from '@vatline/core/package/package-contents';
 import type { Clash } from '@vatline/contract/package';
 import type { ContainerFormat } from '@vatline/core/container/formats';
 import { filesOfBom } from '@vatline/core/container/bill-of-materials';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import { findConflicts, type ComparedPackage } from '@vatline/core/package/conflicts';
 import { keptEntries } from '@vatline/core/package/findings';
 import {
@@ -14,7 +14,7 @@ import {
   type PackageComparison,
   type PackageContent,
 } from '@vatline/core/package/compare-packages';
-import type { Dependency, EntryPoint } from '@vatline/core/package/manifest';
+import type { Dependency, EntryPoint } from '@vatline/core/container/manifest';
 import { signatureFindings } from '@vatline/files/sign-container';
 import { openContainer } from '@vatline/files/open-container';
 import { readCertificates } from '@vatline/files/signing-identity';

@@ -2,7 +2,7 @@
 import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
-import type { PackageManifest } from '@vatline/core/package/manifest';
+import type { PackageManifest } from '@vatline/core/container/manifest';
 import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
 import type { Packed } from '@vatline/files/pack-container';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';

@@ -3,7 +3,7 @@ import { X509Certificate } from 'node:crypto';
 import { join } from 'node:path';
 import type { Capture } from '@vatline/contract/capture';
 import type { CheckFinding, PackageSummary, PackageVersion, SignInFacts } from '@vatline/contract/package';
-import { compareVersionText } from '@vatline/core/access/see-as';
+import { compareVersionText } from '@vatline/core/version/text';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';

@@ -1,7 +1,8 @@
 /** Reading uploaded captures, run in the worker pool for what comes from outside. */
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { compareEntries, inventoryHeader, type Entry } from '@vatline/core/image/inventory';
+import { compareEntries, type Entry } from '@vatline/core/inventory/entry';
+import { inventoryHeader } from '@vatline/core/inventory/text';
 import type { Fault } from '@vatline/core/result';
 import { InputError } from '@vatline/files/input-error';
 import { openInventory, saveInventory } from '@vatline/files/inventory-file';

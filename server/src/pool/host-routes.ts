@@ -1,7 +1,7 @@
 /** One host over HTTP: what it has mounted against what its blend says, and asking its agent to look now. */
 import type { Router } from 'express';
 import { hostEndpoints } from '@vatline/contract/host';
-import type { EntryPoint } from '@vatline/core/package/manifest';
+import type { EntryPoint } from '@vatline/core/container/manifest';
 import { fromJson } from '../platform/database.ts';
 import { serve } from '../platform/http.ts';
 import { newId } from '../platform/ids.ts';

@@ -9,7 +9,7 @@ import { admit, PASSED_OVER, type Binding } from '@vatline/core/rollout/admissio
 import { p90Length, type RolloutPlan } from '@vatline/core/rollout/forecast';
 import { atWork, type HostState } from '@vatline/core/rollout/host-state';
 import { SEAT_CHECK, seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
-import { openOrNextWindow, type WindowSpan } from '@vatline/core/rollout/windows';
+import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
 import { must } from '@vatline/core/result';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';

@@ -5,7 +5,7 @@
  */
 import type { FollowUpRequest, followUpStates, KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { RolloutRequest } from '@vatline/contract/rollout';
-import { listWindows } from '@vatline/core/rollout/windows';
+import { listWindows } from '@vatline/core/time/windows';
 import { MINUTE } from '@vatline/core/time/instant';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';

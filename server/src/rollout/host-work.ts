@@ -6,8 +6,7 @@
 import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
 import { isOffered, type AttachCandidate } from '@vatline/core/package/attachable';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
-import type { Operation, WantedMount } from '../estate/driver.ts';
-import { EstateError } from '../estate/driver.ts';
+import { type Operation, type WantedMount, EstateError } from '../estate/driver.ts';
 import { attachFaults } from '../package/attach-check.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';

@@ -1,6 +1,6 @@
 import type { Router } from 'express';
 import { rolloutEndpoints, type RolloutRequest } from '@vatline/contract/rollout';
-import { listWindows } from '@vatline/core/rollout/windows';
+import { listWindows } from '@vatline/core/time/windows';
 import { hash32 } from '@vatline/core/random';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';

@@ -1,7 +1,7 @@
 /** Starting rollouts: to a new blend, or back to an earlier one. */
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
-import { listWindows } from '@vatline/core/rollout/windows';
+import { listWindows } from '@vatline/core/time/windows';
 import { wallClock } from '@vatline/core/time/zone';
 import type { Fault } from '@vatline/core/result';
 import { MINUTE } from '@vatline/core/time/instant';

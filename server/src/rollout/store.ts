@@ -3,7 +3,7 @@ import type { Blend } from '@vatline/contract/pool';
 import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostState } from '@vatline/core/rollout/host-state';
-import { openOrNextWindow, type WindowSpan } from '@vatline/core/rollout/windows';
+import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';

@@ -1,6 +1,6 @@
 /** Compares inventories and answers questions about it, away from the thread that draws. */
 import { expose } from 'comlink';
-import { compareInventories } from '@vatline/core/image/compare-inventories';
+import { compareInventories } from '@vatline/core/inventory/compare';
 import { comparisonCsv, comparisonJson } from '@vatline/core/image/comparison-files';
 import {
   compareVersions,
@@ -12,8 +12,8 @@ import {
   readDiffering,
   type DifferingEntries,
   type DifferingLines,
-} from '@vatline/core/image/differing-lines';
-import type { EntryKind } from '@vatline/core/image/inventory';
+} from '@vatline/core/inventory/differing-lines';
+import type { EntryKind } from '@vatline/core/inventory/entry';
 import type { Step } from '@vatline/core/image/recipe';
 import {
   stepsFromChanges,

@@ -3,7 +3,7 @@ import { Button, Checkbox, Input } from 'antd';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { LineDetail } from '@vatline/contract/image';
-import { entryName } from '@vatline/core/image/inventory';
+import { entryName } from '@vatline/core/inventory/entry';
 import type { Step } from '@vatline/core/image/recipe';
 import { withReproductions, type HandMadeChange } from '@vatline/core/image/steps-from-changes';
 import { api, problemOf } from '../shell/api.ts';

@@ -1,7 +1,7 @@
 /** A script with its colours and the digest it is known by. */
 import { lazy, Suspense } from 'react';
 import type { scriptLanguages } from '@vatline/core/image/recipe';
-import { scriptDigest } from '@vatline/core/image/script-digest';
+import { textDigest } from '@vatline/core/text-digest';
 import { plural } from '../parts/format.ts';
 
 const TextEditor = lazy(() => import('../parts/text-editor.tsx'));
@@ -15,7 +15,7 @@ interface Props {
 }
 
 export function ScriptField({ text, language = 'batch', onChange }: Props) {
-  const digest = scriptDigest(text);
+  const digest = textDigest(text);
   return (
     <>
       <Suspense fallback={<p className="quiet">The editor is loading.</p>}>

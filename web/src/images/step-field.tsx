@@ -1,10 +1,9 @@
 /** One field of a step, in the form its kind of value asks for. */
 import { Input, InputNumber, Select } from 'antd';
-import type { ScriptLanguage } from './script-field.tsx';
+import { type ScriptLanguage, ScriptField } from './script-field.tsx';
 import { Field } from '../parts/field.tsx';
 import { UnitPicker } from '../parts/unit-picker.tsx';
 import { InstallerName, type Installed } from './installer-name.tsx';
-import { ScriptField } from './script-field.tsx';
 import type { StepField as Spec } from './step-fields.ts';
 
 interface Props {

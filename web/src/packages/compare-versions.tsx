@@ -2,7 +2,7 @@
 import { Select } from 'antd';
 import { useState } from 'react';
 import type { PackageSummary, VersionComparison as Comparison } from '@vatline/contract/package';
-import { entryName, type Entry } from '@vatline/core/image/inventory';
+import { entryName, type Entry } from '@vatline/core/inventory/entry';
 import { api, problemOf } from '../shell/api.ts';
 import { changeSigns } from '../parts/change-signs.ts';
 import { ProblemNote } from '../parts/field.tsx';

@@ -1,5 +1,5 @@
 /** One row of a captured difference: a branch with what is in it, or a change. */
-import { entryName, type Entry } from '@vatline/core/image/inventory';
+import { entryName, type Entry } from '@vatline/core/inventory/entry';
 import type { BranchRow as Branch, LeafRow as Leaf } from '@vatline/core/package/shown-difference';
 import { changeSigns } from '../parts/change-signs.ts';
 import { plural, size } from '../parts/format.ts';

@@ -1,7 +1,7 @@
 /** One entry point: the program, how it is called, what it opens, and the picture it is shown with. */
 import { Input, Select } from 'antd';
 import type { Problem } from '@vatline/contract/endpoint';
-import type { EntryPoint } from '@vatline/core/package/manifest';
+import type { EntryPoint } from '@vatline/core/container/manifest';
 import { faultAt } from '../shell/api.ts';
 import { GuessedField } from './guessed-field.tsx';
 import type { Draft } from './use-draft.ts';

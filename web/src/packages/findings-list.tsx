@@ -1,6 +1,6 @@
 /** What was found in a capture, gravest first, each with its evidence and what to do about it. */
 import { Button } from 'antd';
-import { entryName, type Entry } from '@vatline/core/image/inventory';
+import { entryName, type Entry } from '@vatline/core/inventory/entry';
 import type { Finding as CaptureFinding, FindingKind } from '@vatline/core/package/findings';
 import { Finding, type Tone } from '../parts/finding.tsx';
 import type { Draft } from './use-draft.ts';

@@ -8,7 +8,7 @@ import {
   usualAttach,
   type AttachDefaults,
   type FailurePolicy,
-} from '@vatline/core/package/manifest';
+} from '@vatline/core/container/manifest';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { Field } from '../parts/field.tsx';
 import { BuildContainers } from './build-containers.tsx';

@@ -1,7 +1,7 @@
 /** What a package needs and what it sets: rows of two texts each. */
 import { Input } from 'antd';
 import type { Problem } from '@vatline/contract/endpoint';
-import type { Dependency, EnvironmentVariable } from '@vatline/core/package/manifest';
+import type { Dependency, EnvironmentVariable } from '@vatline/core/container/manifest';
 import { faultAt } from '../shell/api.ts';
 import { GuessMark } from './guessed-field.tsx';
 import type { Draft } from './use-draft.ts';

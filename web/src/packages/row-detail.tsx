@@ -1,7 +1,7 @@
 /** What there is to know of one row: its values before and after, what changed in its text, and the rule it could become. */
 import { Button } from 'antd';
 import type { Capture } from '@vatline/contract/capture';
-import { entryName, valueFields, type Entry } from '@vatline/core/image/inventory';
+import { entryName, valueFields, type Entry } from '@vatline/core/inventory/entry';
 import type { LeafRow } from '@vatline/core/package/shown-difference';
 import { count } from '../parts/format.ts';
 import { RuleFromRow } from './rule-from-row.tsx';

@@ -1,7 +1,7 @@
 /** The manifest in the making: what was guessed and changed, kept on the server as it is typed. */
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { CaptureDraft } from '@vatline/contract/capture';
-import { usualAttach, type PackageManifest } from '@vatline/core/package/manifest';
+import { usualAttach, type PackageManifest } from '@vatline/core/container/manifest';
 import { api } from '../shell/api.ts';
 
 const KEEP_AFTER_MS = 500;

@@ -2,7 +2,7 @@
  * The documents of an OCI image layout (OCI image specification 1.1): index, manifest, config.
  * One layer, one manifest; a general tool can unpack it.
  */
-import { manifestText, readManifest, type PackageManifest } from '../../package/manifest.ts';
+import { manifestText, readManifest, type PackageManifest } from '../manifest.ts';
 import { formatInstant } from '../../time/instant.ts';
 import { ok, refuse, type Result } from '../../result.ts';
 

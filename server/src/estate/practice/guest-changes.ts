@@ -1,5 +1,5 @@
 /** What the smaller steps of a recipe leave on a practice machine, entry by entry. */
-import { entryKey, type Entry } from '@vatline/core/image/inventory';
+import { entryKey, type Entry } from '@vatline/core/inventory/entry';
 import type { Step } from '@vatline/core/image/recipe';
 import { contentDigest } from './content.ts';
 

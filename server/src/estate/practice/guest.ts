@@ -1,6 +1,6 @@
 /** What a practice machine has on it, how a step changes that, and the inventory it gives. */
 import { sizeOf } from '@vatline/core/image/compare-versions';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import type { Step } from '@vatline/core/image/recipe';
 import { usualMinutes } from '@vatline/core/image/describe-step';
 import { isSilent } from '@vatline/core/image/silent-command';

@@ -23,7 +23,7 @@ import {
 } from '../driver.ts';
 import type { EstateDb, EstateTables } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import type { Step } from '@vatline/core/image/recipe';
 import { diskBytesOf } from '@vatline/core/image/hardware';
 import { createHash } from 'node:crypto';

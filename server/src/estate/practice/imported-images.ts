@@ -3,7 +3,7 @@ import { copyFileSync, mkdirSync } from 'node:fs';
 import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setImmediate as nextTurn } from 'node:timers/promises';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import { temporaryName } from '@vatline/files/atomic';
 import { openInventory } from '@vatline/files/inventory-file';
 import type { Guest } from './guest.ts';

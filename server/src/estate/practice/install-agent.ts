@@ -1,13 +1,11 @@
 /** What agents of practice hosts do with installations: they look at their host, run the installer, and report. */
-import type { HostFacts } from '@vatline/core/installed/evaluate';
+import { type HostFacts, evaluate } from '@vatline/core/installed/evaluate';
 import { fillCommand } from '@vatline/core/installed/command';
-import { evaluate } from '@vatline/core/installed/evaluate';
 import type { Installation } from '@vatline/core/installed/installation';
 import { evaluateRemoval } from '@vatline/core/installed/removal';
 import { hash32 } from '@vatline/core/random';
 import { must } from '@vatline/core/result';
-import type { Instant } from '@vatline/core/time/instant';
-import { MINUTE } from '@vatline/core/time/instant';
+import { type Instant, MINUTE } from '@vatline/core/time/instant';
 import {
   EstateError,
   type AgentInstallReport,

@@ -1,7 +1,7 @@
 /** The practice packaging machine. Its disk is a real folder; installers write real files into it. */
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import { generatePayload, systemFiles, noiseFiles, type InstallerPlan } from '@vatline/demo/payload';
 import { EstateError, type Installer, type Operation, type PackagingMachine } from '../driver.ts';
 import type { EstateDb } from './estate-database.ts';

@@ -27,7 +27,7 @@ import { assessmentCsv } from '@vatline/demo/assessment';
 import type { EstatePlan } from '@vatline/demo/estate';
 import { diskBytesOf, type Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
-import type { Entry } from '@vatline/core/image/inventory';
+import type { Entry } from '@vatline/core/inventory/entry';
 import type { Instant } from '@vatline/core/time/instant';
 import { randomBytes } from 'node:crypto';
 import { dirname, join } from 'node:path';

@@ -1,8 +1,15 @@
-import { MINUTE, type Instant } from '../time/instant.ts';
-import type { Closed } from '../time/closed-days.ts';
-import { recurrence } from '../time/recurrence.ts';
-import { addDays, formatDate, instantOfWall, parseWallTime, wallClock, zoneFault } from '../time/zone.ts';
-import type { LocalDate } from '../time/zone.ts';
+import { MINUTE, type Instant } from './instant.ts';
+import type { Closed } from './closed-days.ts';
+import { recurrence } from './recurrence.ts';
+import {
+  addDays,
+  formatDate,
+  instantOfWall,
+  parseWallTime,
+  wallClock,
+  zoneFault,
+  type LocalDate,
+} from './zone.ts';
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
 
 /** When hosts may be worked on, as a person writes it: in local wall time. */

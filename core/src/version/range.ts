@@ -1,5 +1,5 @@
 /** Versions that will do for a dependency: `>=5.0 <6`, `5.2`, or `*` for any. */
-import { compareVersionText } from '../access/see-as.ts';
+import { compareVersionText } from './text.ts';
 import { ok, refuse, type Result } from '../result.ts';
 
 interface Bound {

@@ -1,5 +1,6 @@
 /** What a package says of itself: the part of it that travels inside its container. */
-import { parseEntry, type Entry } from '../image/inventory.ts';
+import { parseEntry } from '../inventory/text.ts';
+import type { Entry } from '../inventory/entry.ts';
 
 export interface EntryPoint {
   readonly name: string;

@@ -1,5 +1,5 @@
 /** What lies between two inventories: added, removed, changed, moved. */
-import { compareBytes, entryKey, valueFields, type Entry, type FileEntry } from './inventory.ts';
+import { compareBytes, entryKey, valueFields, type Entry, type FileEntry } from './entry.ts';
 
 export interface Changed {
   readonly before: Entry;

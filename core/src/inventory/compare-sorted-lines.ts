@@ -2,8 +2,8 @@
  * What lies between two inventories that come line by line in the order of the format. A line that
  * both have is never read: nearly all lines of two looks at one machine are the same.
  */
-import { changedFields, withMoves, type Changed, type InventoryDifference } from './compare-inventories.ts';
-import { compareBytes, entryKey, type Entry } from './inventory.ts';
+import { changedFields, withMoves, type Changed, type InventoryDifference } from './compare.ts';
+import { compareBytes, entryKey, type Entry } from './entry.ts';
 import { ok, refuse, type Result } from '../result.ts';
 
 export interface LineReader<L> {

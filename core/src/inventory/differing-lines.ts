@@ -3,7 +3,8 @@
  * same, and a line need not be read to be known as the same.
  */
 import { ok, type Result } from '../result.ts';
-import { entryKinds, parseEntry, parseHeader, type Entry, type EntryKind } from './inventory.ts';
+import { entryKinds, type Entry, type EntryKind } from './entry.ts';
+import { parseEntry, parseHeader } from './text.ts';
 
 export interface DifferingLines {
   /** Lines that the other inventory does not have, in their order. */
