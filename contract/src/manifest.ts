@@ -7,7 +7,7 @@ import { filled, longText, path, text } from './endpoint.ts';
 
 export const containerFormatSchema = z.enum(containerFormats);
 
-/** An entry of an inventory, as `core/src/image/inventory.ts` has it. */
+/** An entry of an inventory, as `core/src/inventory/entry.ts` has it. */
 export const entrySchema = z.looseObject({ kind: z.string() });
 
 export const entryPointSchema = z.strictObject({

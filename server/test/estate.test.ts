@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { estatePlan } from '@vatline/demo/estate';
-import type { Operation } from '../src/estate/driver.ts';
+import type { Operation } from '../src/estate/driver/operations.ts';
 import { PracticeEstate } from '../src/estate/practice/practice-estate.ts';
 import { leanHardware } from '@vatline/core/image/hardware';
 import { MINUTE, recipe } from './harness.ts';

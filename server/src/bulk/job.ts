@@ -1,6 +1,6 @@
 /** Does the rows of a bulk request one after the other; each has its own result. */
 import type { BulkRequest } from '@vatline/contract/bulk';
-import { EstateError } from '../estate/driver.ts';
+import { EstateError } from '../estate/driver/operations.ts';
 import type { JobContext, JobKind } from '../platform/jobs/runner.ts';
 import { problemOf } from '../platform/problem.ts';
 import { turnsForOthers } from '../platform/turns.ts';

@@ -3,7 +3,7 @@ import type { Router } from 'express';
 import { handKinds, handWorkEndpoints } from '@vatline/contract/hand-work';
 import type { Step } from '@vatline/core/image/recipe';
 import type { HandChange } from '../estate/control.ts';
-import { EstateError } from '../estate/driver.ts';
+import { EstateError } from '../estate/driver/operations.ts';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';

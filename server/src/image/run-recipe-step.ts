@@ -2,7 +2,7 @@
 import { describeSuccessCheck, failedCheck } from '@vatline/core/image/success-check';
 import type { Step } from '@vatline/core/image/recipe';
 import { MINUTE } from '@vatline/core/time/instant';
-import { EstateError, type Operation } from '../estate/driver.ts';
+import { EstateError, type Operation } from '../estate/driver/operations.ts';
 import type { JobContext } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 

@@ -2,7 +2,8 @@
 import { endOf, mayBegin } from '@vatline/core/installed/evaluate';
 import type { Installation } from '@vatline/core/installed/installation';
 import type { InstallReport } from '@vatline/contract/installation';
-import { EstateError, type AgentInstallReport, type Operation } from '../estate/driver.ts';
+import { EstateError, type Operation } from '../estate/driver/operations.ts';
+import type { AgentInstallReport } from '../estate/driver/hosts.ts';
 import { fromJson } from '../platform/database.ts';
 import type { JobContext } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';

@@ -1,6 +1,6 @@
 /** Attaching a container on one host for nobody, to see that it works and what it takes. */
 import type { SignInFacts } from '@vatline/contract/package';
-import type { AttachMeasure } from '../estate/driver.ts';
+import type { AttachMeasure } from '../estate/driver/hosts.ts';
 import { fromJson } from '../platform/database.ts';
 import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';

@@ -1,7 +1,7 @@
 /** What the features of the server are built from. */
 import type { Logger } from 'pino';
 import type { EstateControl } from '../estate/control.ts';
-import type { EstateDriver } from '../estate/driver.ts';
+import type { EstateDriver } from '../estate/driver/driver.ts';
 import type { Db } from './database.ts';
 import type { JobRunner } from './jobs/runner.ts';
 import type { Journal } from './journal.ts';

@@ -3,7 +3,7 @@ import { newPoolSchema, type NewPool, type PoolPreview } from '@vatline/contract
 import { fitHosts } from '@vatline/core/pool/fit';
 import { planNames } from '@vatline/core/pool/names';
 import type { Fault } from '@vatline/core/result';
-import type { SiteReport } from '../estate/driver.ts';
+import type { SiteReport } from '../estate/driver/hypervisor.ts';
 import type { Parts } from '../platform/parts.ts';
 import { faultsOf } from '../platform/problem.ts';
 import { allReserved, type Reserved } from './reservations.ts';

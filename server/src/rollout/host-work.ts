@@ -6,7 +6,8 @@
 import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
 import { isOffered, type AttachCandidate } from '@vatline/core/package/attachable';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
-import { type Operation, type WantedMount, EstateError } from '../estate/driver.ts';
+import { type Operation, EstateError } from '../estate/driver/operations.ts';
+import type { WantedMount } from '../estate/driver/hosts.ts';
 import { attachFaults } from '../package/attach-check.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';

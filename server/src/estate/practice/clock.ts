@@ -5,7 +5,7 @@
  * that it never goes back, also not after a crash.
  */
 import type { Instant } from '@vatline/core/time/instant';
-import type { EstateClock } from '../driver.ts';
+import type { EstateClock } from '../driver/clock.ts';
 import { readSetting, writeSetting, type EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 

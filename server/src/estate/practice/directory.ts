@@ -1,6 +1,8 @@
 /** The practice directory: units, people, groups, computer accounts. */
 import type { Group } from '@vatline/core/access/see-as';
-import { EstateError, type Broker, type Directory, type Operation, type Person } from '../driver.ts';
+import { EstateError, type Operation } from '../driver/operations.ts';
+import type { Broker } from '../driver/broker.ts';
+import type { Directory, Person } from '../driver/directory.ts';
 import { readSetting, type EstateDb } from './estate-database.ts';
 import { minutesOf } from './pace-of-work.ts';
 import type { PracticeOperations } from './operations.ts';

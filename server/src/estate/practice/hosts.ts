@@ -2,7 +2,9 @@
 import { wallClock } from '@vatline/core/time/zone';
 import { hash32, logNormal, seededRandom } from '@vatline/core/random';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
-import type { HostAgents, Mount, Operation, PoolLoad, UserActivity, WantedMount } from '../driver.ts';
+import type { HostAgents, Mount, WantedMount } from '../driver/hosts.ts';
+import type { Operation } from '../driver/operations.ts';
+import type { PoolLoad, UserActivity } from '../driver/activity.ts';
 import { measureAttach } from './measure-attach.ts';
 import type { AttachGate } from './attach-gate.ts';
 import type { PracticeShare } from './share.ts';

@@ -10,17 +10,16 @@ import {
   type Guest,
   type Traits,
 } from './guest.ts';
-import {
-  EstateError,
-  type CapturedImage,
-  type CloneSpec,
-  type Hypervisor,
-  type ImportedImage,
-  type MachineReport,
-  type MachineSpec,
-  type Operation,
-  type SiteReport,
-} from '../driver.ts';
+import { EstateError, type Operation } from '../driver/operations.ts';
+import type {
+  CapturedImage,
+  CloneSpec,
+  Hypervisor,
+  ImportedImage,
+  MachineReport,
+  MachineSpec,
+  SiteReport,
+} from '../driver/hypervisor.ts';
 import type { EstateDb, EstateTables } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 import type { Entry } from '@vatline/core/inventory/entry';

@@ -6,14 +6,8 @@ import { evaluateRemoval } from '@vatline/core/installed/removal';
 import { hash32 } from '@vatline/core/random';
 import { must } from '@vatline/core/result';
 import { type Instant, MINUTE } from '@vatline/core/time/instant';
-import {
-  EstateError,
-  type AgentInstallReport,
-  type HostInstaller,
-  type InstallOrder,
-  type Operation,
-  type RemovalOrder,
-} from '../driver.ts';
+import { EstateError, type Operation } from '../driver/operations.ts';
+import type { AgentInstallReport, HostInstaller, InstallOrder, RemovalOrder } from '../driver/hosts.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { ImportedImages } from './imported-images.ts';
 import { diskBytesOf, guestInventory, withApplication, type Guest, type Traits } from './guest.ts';

@@ -1,7 +1,7 @@
 /** Operations of the practice estate: begun under a key, ended by the clock, with their effects. */
 import type { Instant } from '@vatline/core/time/instant';
 import { logNormal, seededRandom } from '@vatline/core/random';
-import { EstateError, type EstateErrorKind, type Operation, type Operations } from '../driver.ts';
+import { EstateError, type EstateErrorKind, type Operation, type Operations } from '../driver/operations.ts';
 import type { EstateDb, EstateTables } from './estate-database.ts';
 
 /** What an operation does to the estate when it ends; its result may name what it made. */

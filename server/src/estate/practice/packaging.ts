@@ -3,7 +3,8 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import { dirname, join } from 'node:path';
 import type { Entry } from '@vatline/core/inventory/entry';
 import { generatePayload, systemFiles, noiseFiles, type InstallerPlan } from '@vatline/demo/payload';
-import { EstateError, type Installer, type Operation, type PackagingMachine } from '../driver.ts';
+import { EstateError, type Operation } from '../driver/operations.ts';
+import type { Installer, PackagingMachine } from '../driver/packaging.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 import { minutesOf } from './pace-of-work.ts';

@@ -15,7 +15,8 @@ import {
 } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { EstateError, type FileShare, type ShareReport, type ShareRights } from '../driver.ts';
+import { EstateError } from '../driver/operations.ts';
+import type { FileShare, ShareReport, ShareRights } from '../driver/share.ts';
 import type { EstateDb } from './estate-database.ts';
 
 export class PracticeShare implements FileShare {

@@ -1,4 +1,4 @@
-import type { TrustStores } from '../driver.ts';
+import type { TrustStores } from '../driver/hosts.ts';
 import type { EstateDb } from './estate-database.ts';
 
 /** What hosts trust: some certificates everywhere, some in one pool only. */

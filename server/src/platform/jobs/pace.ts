@@ -1,4 +1,4 @@
-import type { EstateClock } from '../../estate/driver.ts';
+import type { EstateClock } from '../../estate/driver/clock.ts';
 
 /**
  * Holds the estate's clock while any strand of a job is working and lets it go when all of them

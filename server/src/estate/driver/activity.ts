@@ -1,0 +1,23 @@
+/** What people do: sessions now, expected, and how they end. */
+import type { Operation } from './operations.ts';
+
+/** A pool as those who deal out its sessions see it. */
+export interface PoolLoad {
+  readonly pool: string;
+  readonly hosts: number;
+  /** Hosts that take sessions. */
+  readonly taking: number;
+  /** Sessions a host can carry. */
+  readonly limit: number;
+}
+
+export interface UserActivity {
+  /** Sessions now on some hosts of a pool, all of which take sessions. */
+  sessions(load: PoolLoad, hosts: readonly string[]): Promise<ReadonlyMap<string, number>>;
+  /** Sessions expected in a pool by local hour. */
+  expected(pool: string, hosts: number, limit: number): Promise<readonly number[]>;
+  /** Minutes that are left of a session in this pool: median and 90th percentile. */
+  sessionLength(pool: string): Promise<{ readonly medianMinutes: number; readonly p90Minutes: number }>;
+  /** Waits until nobody is left on the host, at most the limit, then signs them out. */
+  drain(key: string, pool: string, host: string, sessions: number, limitMinutes: number): Promise<Operation>;
+}

@@ -1,0 +1,87 @@
+/** Machines, their disks and images. */
+import type { Step } from '@vatline/core/image/recipe';
+import type { Hardware } from '@vatline/core/image/hardware';
+import type { Entry } from '@vatline/core/inventory/entry';
+import type { Operation } from './operations.ts';
+
+export interface SiteReport {
+  readonly name: string;
+  readonly coresTotal: number;
+  readonly coresUsed: number;
+  readonly machines: number;
+  readonly datastores: readonly {
+    readonly name: string;
+    readonly capacityBytes: number;
+    readonly usedBytes: number;
+  }[];
+}
+
+export interface MachineReport {
+  readonly id: string;
+  readonly name: string;
+  readonly power: 'on' | 'off';
+  readonly restartPending: boolean;
+  readonly agent: boolean;
+  readonly joined: boolean;
+}
+
+export interface MachineSpec {
+  readonly name: string;
+  readonly site: string;
+  readonly datastore: string;
+  readonly hardware: Hardware;
+}
+
+/** A host; its disks come from the image. */
+export interface CloneSpec extends Omit<MachineSpec, 'hardware'> {
+  readonly processors: number;
+  readonly memoryBytes: number;
+  readonly imageId: string;
+  readonly kind: 'full' | 'linked' | 'network';
+}
+
+/** An image that was made elsewhere. */
+export interface ImportedImage {
+  /** Path of what is on it, as JSON Lines; copied, since it may be gone afterwards. */
+  readonly inventoryFile: string;
+  readonly sizeBytes: number;
+}
+
+/** A captured image: what hosts are made from. */
+export interface CapturedImage {
+  readonly id: string;
+  readonly sizeBytes: number;
+  readonly entries: readonly Entry[];
+}
+
+export interface Hypervisor {
+  sites(): Promise<readonly SiteReport[]>;
+  machineNames(): Promise<readonly string[]>;
+  machine(id: string): Promise<MachineReport | undefined>;
+  /** What is on a machine now. */
+  inventory(machineId: string): Promise<readonly Entry[]>;
+  createMachine(key: string, spec: MachineSpec): Promise<string>;
+  /** Runs a step of a recipe; the result is the exit code of its command, 0 when it has none. */
+  runStep(key: string, machineId: string, step: Step): Promise<Operation>;
+  power(key: string, machineId: string, to: 'on' | 'off' | 'restart'): Promise<Operation>;
+  /** Keeps the machine as it is; the result names the snapshot. */
+  snapshot(key: string, machineId: string): Promise<string>;
+  /** What was on the machine when the snapshot was taken. */
+  snapshotInventory(snapshotId: string): Promise<readonly Entry[]>;
+  /** Bytes that a snapshot takes besides those before it. */
+  snapshotBytes(snapshotId: string): Promise<number>;
+  deleteSnapshot(key: string, snapshotId: string): Promise<void>;
+  revert(key: string, machineId: string, snapshotId: string): Promise<Operation>;
+  copy(key: string, machineId: string, name: string): Promise<Operation>;
+  generalise(key: string, machineId: string): Promise<Operation>;
+  capture(key: string, machineId: string): Promise<Operation>;
+  image(id: string): Promise<CapturedImage | undefined>;
+  /** Takes an image that was made elsewhere, so that hosts can be made from it; gives its id. */
+  importImage(key: string, image: ImportedImage): Promise<string>;
+  /** The bytes of a file of an image, in pieces. */
+  readFile(imageId: string, path: string): Promise<AsyncIterable<Uint8Array> | Iterable<Uint8Array>>;
+  deleteImage(key: string, id: string): Promise<void>;
+  clone(key: string, spec: CloneSpec): Promise<Operation>;
+  rebuild(key: string, machineId: string, imageId: string): Promise<Operation>;
+  deleteMachine(key: string, machineId: string): Promise<void>;
+}
