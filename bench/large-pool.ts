@@ -57,7 +57,7 @@ export async function addLargePool(
   const { names } = must(
     planNames({ pattern: pool.pattern, start: 1 + taken.length, count, taken: taken.map((row) => row.name) }),
   );
-  const machines = await estate.seedHosts(
+  const machines = await estate.seed.hosts(
     names.map((host) => ({ name: host, imageId: older.image_id })),
     { ...pool, ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example' },
   );

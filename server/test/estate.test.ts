@@ -118,7 +118,7 @@ describe('the hypervisor', () => {
     await expect(refused).rejects.toMatchObject({ kind: 'quota' });
     await expect(refused).rejects.toThrow(`it needs 700 cores and ${640 - before - 4} of 640 are free`);
     await expect(estate.hypervisor.createMachine('same', spec)).rejects.toMatchObject({ kind: 'conflict' });
-    const { id: imageId } = await estate.seedImage(recipe, 'image');
+    const { id: imageId } = await estate.seed.image(recipe, 'image');
     const clone = { ...spec, memoryBytes: 8e9, imageId, kind: 'linked' as const, processors: 300 };
     await estate.hypervisor.clone('c1', { ...clone, name: 'C1' });
     const second = estate.hypervisor.clone('c2', { ...clone, name: 'C2', processors: 340 - before });
@@ -172,7 +172,7 @@ describe('the hypervisor', () => {
     await estate.hypervisor.capture('cap', copy);
     await minutes(10);
     const image = await estate.hypervisor.image((await estate.operations.get('cap'))?.result ?? '');
-    const seeded = await estate.seedImage(recipe, 'the same steps');
+    const seeded = await estate.seed.image(recipe, 'the same steps');
     expect(image?.entries).toEqual(seeded.entries);
     expect(image?.sizeBytes).toBe(seeded.sizeBytes);
   });

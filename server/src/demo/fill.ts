@@ -75,7 +75,7 @@ async function fill(
   const suiteId = await addSuite(parts, brackenote);
   for (const sheet of brackenoteSheets) await keepSheet(parts, suiteId, sheet.name, sheet.values, 0);
   await fillInstallations(parts, estate, stores.installations);
-  await estate.seedDrift('WCL-DS-007', drift);
+  await estate.seed.drift('WCL-DS-007', drift);
   await fillAssignments(parts, made);
   const notes: Note[] = [];
   for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made, notes);
@@ -106,7 +106,7 @@ async function fillLine(
     const at = start - version.daysAgo * DAY;
     if (version !== first) revision = await stores.images.addRevision(id, version.steps, line.hardware, at);
     const { expanded } = await stores.images.recipe(id, revision);
-    const image = await estate.seedImage(expanded, `${line.key} ${version.number}`);
+    const image = await estate.seed.image(expanded, `${line.key} ${version.number}`);
     const row = await stores.images.addVersion({
       lineId: id,
       number: version.number,
@@ -132,7 +132,7 @@ async function fillBuildMachine(
 ): Promise<void> {
   const { recipe_revision, machine_name } = await stores.images.line(id);
   const { expanded: steps } = await stores.images.recipe(id, recipe_revision);
-  const machine = await estate.seedBuildMachine(machine_name, line.site, line.hardware, steps);
+  const machine = await estate.seed.buildMachine(machine_name, line.site, line.hardware, steps);
   const keys = checkpointKeys(line.hardware, steps);
   const random = seededRandom(`durations ${line.key}`);
   for (const [i, step] of steps.entries()) {
@@ -196,7 +196,7 @@ async function fillPool(
   const blend = await stores.pools.addBlend(id, version(pool.version).id, packages, start - 12 * DAY);
   await parts.db.updateTable('pool').set({ blend_id: blend.id }).where('id', '=', id).execute();
   const names = must(planNames({ pattern, start: 1, count: pool.hosts, taken: [] })).names;
-  const machines = await estate.seedHosts(
+  const machines = await estate.seed.hosts(
     names.map((host) => ({ name: host, imageId: version(pool.version).imageId })),
     { name, site, datastore, processors, clone, ou: pool.unit },
   );

@@ -1,7 +1,6 @@
 /** The practice directory: units, people, groups, computer accounts. */
 import type { Group } from '@vatline/core/access/see-as';
 import { EstateError, type Operation } from '../driver/operations.ts';
-import type { Broker } from '../driver/broker.ts';
 import type { Directory, Person } from '../driver/directory.ts';
 import { readSetting, type EstateDb } from './estate-database.ts';
 import { minutesOf } from './pace-of-work.ts';
@@ -128,37 +127,5 @@ export class PracticeDirectory implements Directory {
       .executeTakeFirst();
     if (!known) throw new EstateError('not found', `the directory has no computer account ${name}`);
     return name;
-  }
-}
-
-/** The practice broker: which hosts people can be sent to. */
-export class PracticeBroker implements Broker {
-  constructor(
-    private readonly db: EstateDb,
-    private readonly operations: PracticeOperations,
-  ) {
-    operations.effect('register', async (a: { pool: string; host: string }) => {
-      await this.db
-        .insertInto('registration')
-        .values(a)
-        .onConflict((c) => c.column('host').doUpdateSet({ pool: a.pool }))
-        .execute();
-      return a.host;
-    });
-  }
-
-  register(key: string, pool: string, host: string): Promise<Operation> {
-    return this.operations.begin({
-      key,
-      call: 'register',
-      subject: host,
-      minutes: minutesOf.register,
-      effect: 'register',
-      argument: { pool, host },
-    });
-  }
-
-  async deregister(_key: string, host: string): Promise<void> {
-    await this.db.deleteFrom('registration').where('host', '=', host).execute();
   }
 }

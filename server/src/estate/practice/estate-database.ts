@@ -1,4 +1,6 @@
 /** The practice estate's own SQLite file. Nothing outside this folder reads it. */
+import type { PracticeFault } from '../control.ts';
+import type { EstateErrorKind, Operation } from '../driver/operations.ts';
 import { openSound } from '../../platform/database.ts';
 import { Kysely, SqliteDialect, sql } from 'kysely';
 
@@ -13,7 +15,7 @@ export interface EstateTables {
     datastore: string;
     cores: number;
     disk_bytes: number;
-    power: string;
+    power: 'on' | 'off';
     guest_json: string;
     pool: string | null;
   };
@@ -26,9 +28,9 @@ export interface EstateTables {
     started_ms: number;
     ready_ms: number;
     ended_ms: number | null;
-    state: string;
+    state: Operation['state'];
     effect_json: string;
-    error_kind: string | null;
+    error_kind: EstateErrorKind | null;
     error: string | null;
     result: string;
   };
@@ -53,7 +55,7 @@ export interface EstateTables {
   curve: { pool: string; expected_json: string };
   installer: { id: string; json: string };
   trait: { application: string; json: string };
-  fault: { id: string; kind: string; target: string };
+  fault: PracticeFault;
   trust: { pool: string; pem: string };
 }
 

@@ -142,7 +142,7 @@ export class PracticeOperations implements Operations {
   }
 
   private async end(row: Row): Promise<Operation> {
-    let error: { kind: string; message: string } | undefined =
+    let error: { kind: EstateErrorKind; message: string } | undefined =
       row.error === null ? undefined : { kind: row.error_kind ?? 'failed', message: row.error };
     let result = '';
     if (!error) {
@@ -155,7 +155,7 @@ export class PracticeOperations implements Operations {
       }
     }
     const change = {
-      state: error ? 'failed' : 'done',
+      state: error ? ('failed' as const) : ('done' as const),
       ended_ms: row.ready_ms,
       result,
       error_kind: error?.kind ?? null,
@@ -192,13 +192,13 @@ export class PracticeOperations implements Operations {
 function present(row: Row): Operation {
   return {
     key: row.key,
-    state: row.state as Operation['state'],
+    state: row.state,
     startedAt: row.started_ms,
     endedAt: row.ended_ms,
     error:
       row.error === null || row.state === 'running'
         ? null
-        : { kind: (row.error_kind ?? 'failed') as EstateErrorKind, message: row.error },
+        : { kind: row.error_kind ?? 'failed', message: row.error },
     result: row.result,
   };
 }

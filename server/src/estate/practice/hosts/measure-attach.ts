@@ -2,8 +2,8 @@
 import { readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { openContainer } from '@vatline/files/open-container';
-import { EstateError } from '../driver/operations.ts';
-import type { AttachMeasure } from '../driver/hosts.ts';
+import { EstateError } from '../../driver/operations.ts';
+import type { AttachMeasure } from '../../driver/hosts.ts';
 
 /** A practice host takes so long to register one entry point with the shell, milliseconds. */
 const REGISTER_MS = 35;

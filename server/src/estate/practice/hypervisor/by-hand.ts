@@ -1,5 +1,5 @@
 /** A person at the screen of a practice machine: what they do, and the traces that any use leaves. */
-import type { HandChange } from '../control.ts';
+import type { HandChange } from '../../control.ts';
 import { runGuestStep, withApplication, type Guest, type Traits } from './guest.ts';
 import { fileEntry, type GuestChange } from './guest-changes.ts';
 

@@ -6,13 +6,19 @@ import { evaluateRemoval } from '@vatline/core/installed/removal';
 import { hash32 } from '@vatline/core/random';
 import { must } from '@vatline/core/result';
 import { type Instant, MINUTE } from '@vatline/core/time/instant';
-import { EstateError, type Operation } from '../driver/operations.ts';
-import type { AgentInstallReport, HostInstaller, InstallOrder, RemovalOrder } from '../driver/hosts.ts';
-import type { EstateDb } from './estate-database.ts';
-import type { ImportedImages } from './imported-images.ts';
-import { diskBytesOf, guestInventory, withApplication, type Guest, type Traits } from './guest.ts';
-import { nextCheckOf, PATIENCE_MS } from './hosts.ts';
-import type { PracticeOperations } from './operations.ts';
+import { EstateError, type Operation } from '../../driver/operations.ts';
+import type { AgentInstallReport, HostInstaller, InstallOrder, RemovalOrder } from '../../driver/hosts.ts';
+import type { EstateDb } from '../estate-database.ts';
+import type { ImportedImages } from '../hypervisor/imported-images.ts';
+import {
+  diskBytesOf,
+  guestInventory,
+  withApplication,
+  type Guest,
+  type Traits,
+} from '../hypervisor/guest.ts';
+import { nextCheckOf, PATIENCE_MS } from './agents.ts';
+import type { PracticeOperations } from '../operations.ts';
 
 /** Of a hundred runs of an installer so many end with this code, for reasons of their own. */
 const FAILING = 3;

@@ -3,10 +3,10 @@ import { signatureFindings } from '@vatline/files/sign-container';
 import { readCertificates } from '@vatline/files/signing-identity';
 import type { Finding } from '@vatline/files/finding';
 import { HOUR, type Instant } from '@vatline/core/time/instant';
-import { EstateError } from '../driver/operations.ts';
-import type { WantedMount } from '../driver/hosts.ts';
-import type { EstateDb } from './estate-database.ts';
-import type { PracticeShare } from './share.ts';
+import { EstateError } from '../../driver/operations.ts';
+import type { WantedMount } from '../../driver/hosts.ts';
+import type { EstateDb } from '../estate-database.ts';
+import type { PracticeShare } from '../share.ts';
 import type { PracticeTrust } from './trust.ts';
 
 /** Findings of so many containers are remembered; a night asks for the same few again and again. */

@@ -1,5 +1,5 @@
-import type { TrustStores } from '../driver/hosts.ts';
-import type { EstateDb } from './estate-database.ts';
+import type { TrustStores } from '../../driver/hosts.ts';
+import type { EstateDb } from '../estate-database.ts';
 
 /** What hosts trust: some certificates everywhere, some in one pool only. */
 export class PracticeTrust implements TrustStores {

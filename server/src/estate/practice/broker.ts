@@ -1,0 +1,37 @@
+/** The practice broker: which hosts people can be sent to. */
+import type { Broker } from '../driver/broker.ts';
+import type { Operation } from '../driver/operations.ts';
+import type { EstateDb } from './estate-database.ts';
+import type { PracticeOperations } from './operations.ts';
+import { minutesOf } from './pace-of-work.ts';
+
+export class PracticeBroker implements Broker {
+  constructor(
+    private readonly db: EstateDb,
+    private readonly operations: PracticeOperations,
+  ) {
+    operations.effect('register', async (a: { pool: string; host: string }) => {
+      await this.db
+        .insertInto('registration')
+        .values(a)
+        .onConflict((c) => c.column('host').doUpdateSet({ pool: a.pool }))
+        .execute();
+      return a.host;
+    });
+  }
+
+  register(key: string, pool: string, host: string): Promise<Operation> {
+    return this.operations.begin({
+      key,
+      call: 'register',
+      subject: host,
+      minutes: minutesOf.register,
+      effect: 'register',
+      argument: { pool, host },
+    });
+  }
+
+  async deregister(_key: string, host: string): Promise<void> {
+    await this.db.deleteFrom('registration').where('host', '=', host).execute();
+  }
+}

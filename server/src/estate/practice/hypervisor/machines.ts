@@ -1,0 +1,196 @@
+/** Build machines and hosts: power, steps, copies, and what somebody does at their screen. */
+import { diskBytesOf } from '@vatline/core/image/hardware';
+import type { Step } from '@vatline/core/image/recipe';
+import type { Entry } from '@vatline/core/inventory/entry';
+import type { HandChange } from '../../control.ts';
+import type { CloneSpec, MachineReport, MachineSpec } from '../../driver/hypervisor.ts';
+import { EstateError, type Operation } from '../../driver/operations.ts';
+import { changeByHand } from './by-hand.ts';
+import type { EstateDb, EstateTables } from '../estate-database.ts';
+import { emptyGuest, runGuestStep, type Guest } from './guest.ts';
+import type { PracticeOperations } from '../operations.ts';
+import { minutesOf } from '../pace-of-work.ts';
+import { guestOf, type Guests } from './guests.ts';
+import { idOfMachine } from './made-id.ts';
+import type { Room } from './room.ts';
+
+type MachineRow = EstateTables['machine'];
+type Power = 'on' | 'off' | 'restart';
+
+interface NewMachine {
+  readonly id: string;
+  readonly spec: Pick<CloneSpec, 'name' | 'site' | 'datastore' | 'processors'>;
+  readonly power: 'on' | 'off';
+  readonly guest: Guest;
+  readonly diskBytes: number;
+}
+
+export class Machines {
+  constructor(
+    private readonly db: EstateDb,
+    private readonly operations: PracticeOperations,
+    private readonly guests: Guests,
+    private readonly room: Room,
+  ) {
+    operations.effect('step', (a: { id: string; step: Step }) => this.endStep(a.id, a.step));
+    operations.effect('power', (a: { id: string; to: Power }) => this.endPower(a.id, a.to));
+    operations.effect('copy', (a: { id: string; newId: string; name: string }) => this.endCopy(a));
+    operations.effect('generalise', (a: { id: string }) =>
+      this.change(a.id, (guest) => ({ ...guest, joined: null })),
+    );
+  }
+
+  async names(): Promise<string[]> {
+    return (await this.db.selectFrom('machine').select('name').execute()).map((row) => row.name);
+  }
+
+  async report(id: string): Promise<MachineReport | undefined> {
+    const row = await this.row(id);
+    if (!row) return undefined;
+    const guest = guestOf(row);
+    return {
+      id: row.id,
+      name: row.name,
+      power: row.power,
+      restartPending: guest.restartPending,
+      agent: guest.agent !== null,
+      joined: guest.joined !== null,
+    };
+  }
+
+  async inventory(id: string): Promise<readonly Entry[]> {
+    return this.guests.inventoryOf(guestOf(await this.need(id)));
+  }
+
+  async create(key: string, spec: MachineSpec): Promise<string> {
+    return this.room.oneAtATime(async () => {
+      const known = await this.db.selectFrom('made').selectAll().where('key', '=', key).executeTakeFirst();
+      if (known) return known.result;
+      const { processors } = spec.hardware;
+      const id = idOfMachine(key);
+      const diskBytes = diskBytesOf(spec.hardware);
+      await this.room.need({ id, ...spec, processors }, diskBytes);
+      await this.insert({ id, spec: { ...spec, processors }, power: 'off', guest: emptyGuest, diskBytes });
+      await this.db.insertInto('made').values({ key, result: id }).execute();
+      return id;
+    });
+  }
+
+  async delete(id: string): Promise<void> {
+    await this.db.deleteFrom('machine').where('id', '=', id).execute();
+    await this.db.deleteFrom('snapshot').where('machine_id', '=', id).execute();
+  }
+
+  async runStep(key: string, id: string, step: Step): Promise<Operation> {
+    const row = await this.need(id);
+    const outcome = runGuestStep(guestOf(row), step, await this.guests.traits());
+    const fails =
+      outcome.error === undefined ? undefined : { kind: 'failed' as const, message: outcome.error };
+    return this.operations.begin({
+      key,
+      call: 'run step',
+      subject: row.name,
+      minutes: outcome.minutes,
+      effect: 'step',
+      argument: { id, step },
+      fails,
+    });
+  }
+
+  power(key: string, id: string, to: Power): Promise<Operation> {
+    return this.begin(key, 'power', id, { id, to });
+  }
+
+  copy(key: string, id: string, name: string): Promise<Operation> {
+    return this.begin(key, 'copy', id, { id, newId: idOfMachine(key), name });
+  }
+
+  generalise(key: string, id: string): Promise<Operation> {
+    return this.begin(key, 'generalise', id, { id });
+  }
+
+  /** Begins what takes a machine a while, or gives back what has this key. */
+  async begin(
+    key: string,
+    call: 'power' | 'revert' | 'copy' | 'generalise' | 'capture',
+    id: string,
+    argument: unknown,
+  ): Promise<Operation> {
+    const known = await this.operations.get(key);
+    if (known) return known;
+    const { name: subject } = await this.need(id);
+    return this.operations.begin({ key, call, subject, minutes: minutesOf[call], effect: call, argument });
+  }
+
+  /** Somebody at the machine's screen does what a step would do, without waiting and without a recipe. */
+  async byHand(id: string, change: HandChange): Promise<void> {
+    const row = await this.need(id);
+    if (row.power !== 'on') throw new EstateError('conflict', `${row.name} is off; run it first`);
+    const outcome = changeByHand(guestOf(row), change, await this.guests.traits());
+    if (outcome.error !== undefined) throw new EstateError('failed', outcome.error);
+    await this.change(id, () => outcome.guest);
+  }
+
+  async need(id: string): Promise<MachineRow> {
+    const row = await this.row(id);
+    if (!row) throw new EstateError('not found', `the hypervisor has no machine ${id}`);
+    return row;
+  }
+
+  async insert({ id, spec, power, guest, diskBytes }: NewMachine): Promise<void> {
+    await this.insertRow({
+      id,
+      name: spec.name,
+      site: spec.site,
+      datastore: spec.datastore,
+      cores: spec.processors,
+      disk_bytes: diskBytes,
+      power,
+      guest_json: JSON.stringify(guest),
+      pool: null,
+    });
+  }
+
+  async change(id: string, change: (guest: Guest) => Guest, power?: 'on' | 'off'): Promise<string> {
+    const guest_json = JSON.stringify(change(guestOf(await this.need(id))));
+    await this.db
+      .updateTable('machine')
+      .set({ guest_json, ...(power ? { power } : {}) })
+      .where('id', '=', id)
+      .execute();
+    return id;
+  }
+
+  private row(id: string): Promise<MachineRow | undefined> {
+    return this.db.selectFrom('machine').selectAll().where('id', '=', id).executeTakeFirst();
+  }
+
+  /** The same machine again is nothing new; another one of its name is refused. */
+  private async insertRow(row: MachineRow): Promise<void> {
+    await this.room.needName(row);
+    await this.db
+      .insertInto('machine')
+      .values(row)
+      .onConflict((c) => c.column('id').doNothing())
+      .execute();
+  }
+
+  private async endStep(id: string, step: Step): Promise<string> {
+    const before = guestOf(await this.need(id));
+    const { guest, exitCode = 0 } = runGuestStep(before, step, await this.guests.traits());
+    await this.change(id, () => guest, 'on');
+    return String(exitCode);
+  }
+
+  private endPower(id: string, to: Power): Promise<string> {
+    return to === 'off'
+      ? this.change(id, (guest) => guest, 'off')
+      : this.change(id, (guest) => ({ ...guest, restartPending: false }), 'on');
+  }
+
+  private async endCopy(a: { id: string; newId: string; name: string }): Promise<string> {
+    const row = await this.need(a.id);
+    await this.insertRow({ ...row, pool: null, id: a.newId, name: a.name, power: 'off' });
+    return a.newId;
+  }
+}

@@ -1,0 +1,60 @@
+/** The practice hypervisor: its parts behind the one interface of the driver. */
+import type { Step } from '@vatline/core/image/recipe';
+import type { HandChange } from '../../control.ts';
+import type { CloneSpec, Hypervisor, ImportedImage, MachineSpec } from '../../driver/hypervisor.ts';
+import type { EstateDb } from '../estate-database.ts';
+import type { ImportedImages } from './imported-images.ts';
+import type { PracticeOperations } from '../operations.ts';
+import { Clones } from './clones.ts';
+import { Guests } from './guests.ts';
+import { Images } from './images.ts';
+import { Machines } from './machines.ts';
+import { Room } from './room.ts';
+import { Snapshots } from './snapshots.ts';
+
+export class PracticeHypervisor implements Hypervisor {
+  readonly guests: Guests;
+  private readonly room: Room;
+  private readonly machines: Machines;
+  private readonly snapshots: Snapshots;
+  private readonly images: Images;
+  private readonly clones: Clones;
+
+  constructor(db: EstateDb, operations: PracticeOperations, imported: ImportedImages) {
+    this.guests = new Guests(db, imported);
+    this.room = new Room(db);
+    this.machines = new Machines(db, operations, this.guests, this.room);
+    this.snapshots = new Snapshots(db, operations, this.guests, this.machines);
+    this.images = new Images(db, operations, this.guests, this.machines);
+    this.clones = new Clones(db, operations, this.room, this.machines, this.images);
+  }
+
+  sites = () => this.room.sites();
+  machineNames = () => this.machines.names();
+  machine = (id: string) => this.machines.report(id);
+  inventory = (machineId: string) => this.machines.inventory(machineId);
+  createMachine = (key: string, spec: MachineSpec) => this.machines.create(key, spec);
+  deleteMachine = (_key: string, machineId: string) => this.machines.delete(machineId);
+  runStep = (key: string, machineId: string, step: Step) => this.machines.runStep(key, machineId, step);
+  power = (key: string, machineId: string, to: 'on' | 'off' | 'restart') =>
+    this.machines.power(key, machineId, to);
+  copy = (key: string, machineId: string, name: string) => this.machines.copy(key, machineId, name);
+  generalise = (key: string, machineId: string) => this.machines.generalise(key, machineId);
+  byHand = (machineId: string, change: HandChange) => this.machines.byHand(machineId, change);
+
+  snapshot = (key: string, machineId: string) => this.snapshots.take(key, machineId);
+  snapshotInventory = (snapshotId: string) => this.snapshots.inventory(snapshotId);
+  snapshotBytes = (snapshotId: string) => this.snapshots.bytes(snapshotId);
+  deleteSnapshot = (_key: string, snapshotId: string) => this.snapshots.delete(snapshotId);
+  revert = (key: string, machineId: string, snapshotId: string) =>
+    this.snapshots.revert(key, machineId, snapshotId);
+
+  capture = (key: string, machineId: string) => this.images.capture(key, machineId);
+  image = (id: string) => this.images.captured(id);
+  importImage = (key: string, image: ImportedImage) => this.images.import(key, image);
+  readFile = (imageId: string, path: string) => this.images.readFile(imageId, path);
+  deleteImage = (_key: string, id: string) => this.images.delete(id);
+
+  clone = (key: string, spec: CloneSpec) => this.clones.clone(key, spec);
+  rebuild = (key: string, machineId: string, imageId: string) => this.clones.rebuild(key, machineId, imageId);
+}

@@ -1,0 +1,148 @@
+/** Puts things into the practice estate as if they had been made before the demo begins. */
+import { diskBytesOf, type Hardware } from '@vatline/core/image/hardware';
+import type { Step } from '@vatline/core/image/recipe';
+import type { Entry } from '@vatline/core/inventory/entry';
+import type { EstateDb } from './estate-database.ts';
+import { diskBytesOfClone } from './hypervisor/clones.ts';
+import type { GuestChange } from './hypervisor/guest-changes.ts';
+import {
+  diskBytesOf as guestDiskBytes,
+  emptyGuest,
+  guestInventory,
+  runGuestStep,
+  snapshotGrowth,
+  type Guest,
+} from './hypervisor/guest.ts';
+import { guestOf, type Guests } from './hypervisor/guests.ts';
+import { idOfImage, idOfMachine, idOfSnapshot } from './hypervisor/made-id.ts';
+
+export class PracticeSeed {
+  constructor(
+    private readonly db: EstateDb,
+    private readonly guests: Guests,
+  ) {}
+
+  /** Puts an image there as if it had been captured before the demo begins. */
+  async image(
+    steps: readonly Step[],
+    name: string,
+  ): Promise<{ id: string; sizeBytes: number; entries: Entry[] }> {
+    const traits = await this.guests.traits();
+    const guest = steps.reduce<Guest>((state, step) => runGuestStep(state, step, traits).guest, emptyGuest);
+    const captured = { ...guest, joined: null };
+    const entries = guestInventory(captured, traits);
+    const id = idOfImage(name);
+    const sizeBytes = guestDiskBytes(captured, entries);
+    await this.db
+      .insertInto('image')
+      .values({ id, guest_json: JSON.stringify(captured), size_bytes: sizeBytes })
+      .execute();
+    return { id, sizeBytes, entries };
+  }
+
+  /** Puts a build machine there with a snapshot after each of its steps, powered off. */
+  async buildMachine(
+    name: string,
+    site: string,
+    hardware: Hardware,
+    steps: readonly Step[],
+  ): Promise<{ id: string; snapshots: string[] }> {
+    const traits = await this.guests.traits();
+    const id = idOfMachine(name);
+    let guest = emptyGuest;
+    const snapshots: string[] = [];
+    for (const [i, step] of steps.entries()) {
+      const before = guest;
+      guest = runGuestStep(guest, step, traits).guest;
+      const snapshot = idOfSnapshot(`${name}/${i}`);
+      await this.db
+        .insertInto('snapshot')
+        .values({
+          id: snapshot,
+          machine_id: id,
+          guest_json: JSON.stringify(guest),
+          size_bytes: snapshotGrowth(before, guest, traits),
+        })
+        .execute();
+      snapshots.push(snapshot);
+    }
+    await this.db
+      .insertInto('machine')
+      .values({
+        id,
+        name,
+        site,
+        datastore: 'standard',
+        cores: hardware.processors,
+        disk_bytes: diskBytesOf(hardware),
+        power: 'off',
+        guest_json: JSON.stringify(guest),
+        pool: null,
+      })
+      .execute();
+    return { id, snapshots };
+  }
+
+  /** A host that somebody has changed since it was made. */
+  async drift(hostName: string, changes: readonly GuestChange[]): Promise<void> {
+    const host = await this.db
+      .selectFrom('machine')
+      .select(['id', 'guest_json'])
+      .where('name', '=', hostName)
+      .executeTakeFirstOrThrow();
+    const guest = guestOf(host);
+    const drifted: Guest = { ...guest, changes: [...(guest.changes ?? []), ...changes] };
+    await this.db
+      .updateTable('machine')
+      .set({ guest_json: JSON.stringify(drifted) })
+      .where('id', '=', host.id)
+      .execute();
+  }
+
+  /** Puts hosts there as if they had been made before the demo begins. */
+  async hosts(
+    hosts: readonly { name: string; imageId: string }[],
+    pool: {
+      name: string;
+      site: string;
+      datastore: string;
+      processors: number;
+      clone: 'full' | 'linked' | 'network';
+      ou: string;
+    },
+  ): Promise<string[]> {
+    const images = await this.db.selectFrom('image').selectAll().execute();
+    const byId = new Map(images.map((image) => [image.id, image]));
+    const machines = hosts.map((host) => {
+      const image = byId.get(host.imageId);
+      return {
+        id: idOfMachine(host.name),
+        name: host.name,
+        site: pool.site,
+        datastore: pool.datastore,
+        cores: pool.processors,
+        disk_bytes: diskBytesOfClone(pool.clone, image?.size_bytes ?? 0),
+        power: 'on' as const,
+        guest_json: image?.guest_json ?? '{}',
+        pool: pool.name,
+      };
+    });
+    for (let i = 0; i < machines.length; i += 100)
+      await this.db
+        .insertInto('machine')
+        .values(machines.slice(i, i + 100))
+        .execute();
+    for (let i = 0; i < hosts.length; i += 300) {
+      const part = hosts.slice(i, i + 300);
+      await this.db
+        .insertInto('computer')
+        .values(part.map((host) => ({ name: host.name, ou: pool.ou })))
+        .execute();
+      await this.db
+        .insertInto('registration')
+        .values(part.map((host) => ({ host: host.name, pool: pool.name })))
+        .execute();
+    }
+    return machines.map((machine) => machine.id);
+  }
+}
