@@ -28,13 +28,16 @@ export const bulkRequestSchema = z.discriminatedUnion('action', [
 ]);
 export type BulkRequest = z.infer<typeof bulkRequestSchema>;
 
+export const bulkRowStates = ['waiting', 'done', 'refused'] as const;
+export type BulkRowState = (typeof bulkRowStates)[number];
+
 export const bulkSchema = z.object({
   job: jobSchema,
   rows: z.array(
     z.object({
       number: z.number(),
       what: z.string(),
-      state: z.enum(['waiting', 'done', 'refused']),
+      state: z.enum(bulkRowStates),
       result: z.string(),
     }),
   ),

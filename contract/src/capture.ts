@@ -5,17 +5,23 @@ import { containerFormats } from '@vatline/core/container/formats';
 import { jobSchema } from './job.ts';
 import { containerFormatSchema, entryPointSchema, entrySchema, manifestSchema } from './manifest.ts';
 
+export const captureSources = ['practice', 'upload'] as const;
+export type CaptureSource = (typeof captureSources)[number];
+
+export const captureStates = ['capturing', 'ready', 'packaged', 'failed'] as const;
+export type CaptureState = (typeof captureStates)[number];
+
 export const captureSchema = z.object({
   id: z.string(),
   name: z.string(),
-  source: z.enum(['practice', 'upload']),
+  source: z.enum(captureSources),
   /** What ran on the practice machine, in this order; empty for an upload. */
   installers: z.array(z.string()),
   /** Whether what writes by itself was switched off. */
   quiet: z.boolean(),
   /** The rules of one's own that judged it, before the built-in ones. */
   rules: z.object({ name: z.string(), revision: z.number() }).nullable(),
-  state: z.enum(['capturing', 'ready', 'packaged', 'failed']),
+  state: z.enum(captureStates),
   createdAt: instant,
   counts: z
     .object({

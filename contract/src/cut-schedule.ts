@@ -34,6 +34,7 @@ export const cutScheduleSchema = z.strictObject({
 export type CutScheduleRequest = z.infer<typeof cutScheduleSchema>;
 
 export const followUpStates = ['waiting', 'started', 'done', 'stopped', 'dropped'] as const;
+export type FollowUpState = (typeof followUpStates)[number];
 
 export const followUpSchema = z.object({
   id: z.string(),

@@ -7,6 +7,7 @@ import { hardwareSchema, MAX_STEPS, stepSchema } from './recipe.ts';
 export const dyeSchema = z.enum(dyeNames);
 
 export const versionStates = ['draft', 'in test', 'approved', 'retired'] as const;
+export type VersionState = (typeof versionStates)[number];
 
 /** Who acts: there are no accounts yet, so a person says it. */
 export const roles = ['engineer', 'operator', 'approver'] as const;

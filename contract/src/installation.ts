@@ -62,6 +62,7 @@ export const reportStates = [
   'failed',
   'cancelled',
 ] as const;
+export type ReportState = (typeof reportStates)[number];
 
 /** What came of an installation, or of taking it away, on one host. */
 export const installReportSchema = z.object({

@@ -2,10 +2,17 @@ import { z } from 'zod';
 import { done, endpoint, idParams, instant, text } from './endpoint.ts';
 
 export const jobStates = ['waiting', 'running', 'paused', 'failed', 'cancelled', 'done'] as const;
+export type JobState = (typeof jobStates)[number];
+
+export const stepStates = ['waiting', 'running', 'failed', 'done'] as const;
+export type StepState = (typeof stepStates)[number];
+
+export const ledgerStates = ['planned', 'made', 'failed', 'undone'] as const;
+export type LedgerState = (typeof ledgerStates)[number];
 
 export const jobStepSchema = z.object({
   title: z.string(),
-  state: z.enum(['waiting', 'running', 'failed', 'done']),
+  state: z.enum(stepStates),
   /** Share done, 0 to 1. */
   progress: z.number(),
   startedAt: instant.nullable(),
@@ -16,7 +23,7 @@ export const jobStepSchema = z.object({
 export const ledgerRowSchema = z.object({
   object: z.string(),
   system: z.string(),
-  state: z.enum(['planned', 'made', 'failed', 'undone']),
+  state: z.enum(ledgerStates),
   /** The key to find it by in that system. */
   key: z.string(),
   detail: z.string(),

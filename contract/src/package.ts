@@ -23,6 +23,10 @@ export const containerSchema = z.object({
 export const packageStates = ['draft', 'verified', 'live', 'held', 'withdrawn'] as const;
 export type PackageState = (typeof packageStates)[number];
 
+/** How an application reaches people today. */
+export const presentDeliveries = ['container', 'in the image', 'not packaged'] as const;
+export type PresentDelivery = (typeof presentDeliveries)[number];
+
 export const checkFindingSchema = z.object({ holds: z.boolean(), what: z.string() });
 export type CheckFinding = z.infer<typeof checkFindingSchema>;
 
@@ -121,7 +125,7 @@ export const packageSummarySchema = z.object({
   name: z.string(),
   publisher: z.string(),
   /** How it reaches people now. */
-  delivery: z.enum(['container', 'in the image', 'not packaged']),
+  delivery: z.enum(presentDeliveries),
   note: z.string(),
   versions: z.array(packageVersionSchema),
   captures: z.array(captureSchema),

@@ -4,6 +4,13 @@ import { bytes, chosen, endpoint, id, idParams, instant, text } from './endpoint
 import { dyeSchema } from './image.ts';
 import { jobSchema } from './job.ts';
 
+export const poolKinds = ['pooled', 'dedicated'] as const;
+export type PoolKind = (typeof poolKinds)[number];
+
+/** How a host's disk comes from the image. */
+export const cloneKinds = ['full', 'linked', 'network'] as const;
+export type CloneKind = (typeof cloneKinds)[number];
+
 export const blendSchema = z.object({
   id: z.string(),
   number: z.number(),
@@ -33,8 +40,8 @@ export type Host = z.infer<typeof hostSchema>;
 export const poolSummarySchema = z.object({
   id: z.string(),
   name: z.string(),
-  kind: z.enum(['pooled', 'dedicated']),
-  clone: z.enum(['full', 'linked', 'network']),
+  kind: z.enum(poolKinds),
+  clone: z.enum(cloneKinds),
   lineId: z.string(),
   hosts: z.number(),
   inService: z.number(),
@@ -66,7 +73,7 @@ export const newPoolSchema = z.strictObject({
     .max(40)
     .regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'must be small letters, digits and single hyphens'),
   imageVersionId: chosen('an image version'),
-  kind: z.enum(['pooled', 'dedicated']),
+  kind: z.enum(poolKinds),
   clone: z.enum(['full', 'linked']),
   pattern: text,
   start: z.number().int().min(-1_000_000).max(1_000_000_000_000_000),
@@ -87,7 +94,7 @@ export const poolDraftSchema = z
   .strictObject({
     name: text,
     imageVersionId: id,
-    kind: z.enum(['pooled', 'dedicated']),
+    kind: z.enum(poolKinds),
     clone: z.enum(['full', 'linked']),
     pattern: text,
     start: draftNumber,

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { hostStates } from '@vatline/core/rollout/host-state';
+import { hostStages } from '@vatline/core/rollout/host-state';
 import { chosen, count, done, endpoint, id, idParams, instant, text } from './endpoint.ts';
 import { windowSchema } from './plan-file.ts';
 import { blendSchema, hostSchema } from './pool.ts';
@@ -49,6 +49,7 @@ export const forecastSchema = z.object({
 export type ForecastAnswer = z.infer<typeof forecastSchema>;
 
 export const rolloutStates = ['asleep', 'at work', 'stopped', 'done'] as const;
+export type RolloutState = (typeof rolloutStates)[number];
 
 export const rolloutSchema = z.object({
   id: z.string(),
@@ -80,7 +81,7 @@ export type Rollout = z.infer<typeof rolloutSchema>;
 
 export const rolloutHostSchema = z.object({
   host: hostSchema,
-  stage: z.enum(['waiting', ...hostStates, 'done', 'set aside']),
+  stage: z.enum(hostStages),
   attempts: z.number(),
   startedAt: instant.nullable(),
   finishedAt: instant.nullable(),

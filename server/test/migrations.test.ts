@@ -5,6 +5,17 @@ import { join } from 'node:path';
 import Sqlite from 'better-sqlite3';
 import { Kysely, Migrator, SqliteDialect, sql } from 'kysely';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { bulkRowStates } from '@vatline/contract/bulk';
+import { captureSources, captureStates } from '@vatline/contract/capture';
+import { followUpStates } from '@vatline/contract/cut-schedule';
+import { roles, versionStates } from '@vatline/contract/image';
+import { reportStates } from '@vatline/contract/installation';
+import { jobStates, ledgerStates, stepStates } from '@vatline/contract/job';
+import { packageStates, presentDeliveries } from '@vatline/contract/package';
+import { cloneKinds, poolKinds } from '@vatline/contract/pool';
+import { rolloutStates } from '@vatline/contract/rollout';
+import { containerFormats } from '@vatline/core/container/formats';
+import { hostStages, hostStates } from '@vatline/core/rollout/host-state';
 import { openDatabase, schemaName } from '../src/platform/database.ts';
 import { migrations } from '../src/platform/migrations/all.ts';
 
@@ -12,7 +23,146 @@ let folder: string;
 beforeEach(() => (folder = mkdtempSync(join(tmpdir(), 'vatline-migrations-'))));
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
-/** A file as the program left it when `name` was its newest migration, with a line and a version in it. */
+/** What the very first schema could hold already, parents first. */
+const content: Record<string, Record<string, string | number | null>> = {
+  image_line: {
+    id: 'line-1',
+    name: 'Reader',
+    purpose: '',
+    hardware_json: '{"processors":2}',
+    recipe_revision: 1,
+    dye_offset: 0,
+    created_ms: 1,
+  },
+  image_version: {
+    id: 'version-1',
+    line_id: 'line-1',
+    number: 1,
+    dye: 'woad',
+    state: 'approved',
+    note: '',
+    recipe_revision: 1,
+    image_id: 'image-1',
+    inventory: 'inventory-1',
+    size_bytes: 8000,
+    cut_ms: 2,
+  },
+  job: {
+    id: 'job-1',
+    kind: 'make pool',
+    title: 'Make',
+    subject: 'pool:pool-1',
+    state: 'done',
+    input_json: '{}',
+    cancel: 0,
+    created_ms: 1,
+  },
+  job_step: { job_id: 'job-1', number: 0, title: 'One', state: 'done', progress: 1 },
+  job_log: { job_id: 'job-1', step: 0, at_ms: 1, text: 'begun' },
+  ledger: {
+    job_id: 'job-1',
+    number: 0,
+    object: 'WCL-RD-01',
+    system: 'hypervisor',
+    state: 'made',
+    key: 'vm-1',
+    detail: '',
+    attempts: 0,
+  },
+  package: { id: 'package-1', name: 'Pellam Reader', publisher: 'Pellam', delivery: 'container', note: '' },
+  package_version: {
+    id: 'pv-1',
+    package_id: 'package-1',
+    version: '9.0',
+    state: 'live',
+    digest: 'd',
+    files: 1,
+    size_bytes: 2,
+    container_bytes: 3,
+    entry_points_json: '[]',
+    built_ms: 1,
+  },
+  capture: {
+    id: 'capture-1',
+    package_name: 'Pellam Reader',
+    source: 'practice',
+    state: 'packaged',
+    proposal_json: '{}',
+    created_ms: 1,
+  },
+  pool: {
+    id: 'pool-1',
+    name: 'reading-rooms',
+    kind: 'pooled',
+    clone: 'network',
+    line_id: 'line-1',
+    pattern: 'WCL-RD-##',
+    ou: 'OU=Desks',
+    site: 'yard-a',
+    datastore: 'standard',
+    processors: 2,
+    session_limit: 1,
+    blend_id: 'blend-1',
+    created_ms: 1,
+  },
+  blend: {
+    id: 'blend-1',
+    pool_id: 'pool-1',
+    number: 1,
+    image_version_id: 'version-1',
+    packages_json: '["pv-1"]',
+    made_ms: 1,
+  },
+  host: {
+    id: 'host-1',
+    pool_id: 'pool-1',
+    name: 'WCL-RD-01',
+    machine_id: 'vm-1',
+    state: 'failed',
+    blend_id: 'blend-1',
+    next_blend_id: null,
+    note: '',
+  },
+  rollout: {
+    id: 'rollout-1',
+    pool_id: 'pool-1',
+    from_blend_id: 'blend-1',
+    to_blend_id: 'blend-1',
+    state: 'asleep',
+    is_return: 0,
+    request_json: '{}',
+    started_ms: 1,
+    seed: 7,
+  },
+  rollout_host: { rollout_id: 'rollout-1', host_id: 'host-1', number: 0, stage: 'failed', attempts: 1 },
+  assignment: { id: 'assignment-1', group_name: 'Readers', pool_id: 'pool-1', package_id: 'package-1' },
+};
+
+/** What each column that has states may hold: what the contract lists, and no more. */
+const states: Record<string, readonly string[]> = {
+  'job state': jobStates,
+  'job_step state': stepStates,
+  'ledger state': ledgerStates,
+  'image_version state': versionStates,
+  'version_change state': versionStates,
+  'version_change by_role': [...roles, 'schedule'],
+  'follow_up state': followUpStates,
+  'package delivery': presentDeliveries,
+  'package_version state': packageStates,
+  'package_version format': containerFormats,
+  'container format': containerFormats,
+  'capture state': captureStates,
+  'capture source': captureSources,
+  'install_report state': reportStates,
+  'bulk_row state': bulkRowStates,
+  'pool kind': poolKinds,
+  'pool clone': cloneKinds,
+  'host state': hostStates,
+  'rollout state': rolloutStates,
+  'rollout_host stage': hostStages,
+};
+
+/** A file as the program left it when `name` was its newest migration, with a row of everything in it. */
 async function fileAt(name: string): Promise<string> {
   const path = join(folder, `${name}.sqlite`);
   const db = new Kysely<Record<string, Record<string, unknown>>>({
@@ -21,12 +171,11 @@ async function fileAt(name: string): Promise<string> {
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } });
   const { error } = await migrator.migrateTo(name);
   if (error) throw new Error(`cannot make ${name}`, { cause: error });
-  await sql`insert into image_line (id, name, purpose, hardware_json, recipe_revision, dye_offset, created_ms)
-    values ('line-1', 'Reader', '', '{"processors":2}', 1, 0, 1)`.execute(db);
-  await sql`insert into image_version (id, line_id, number, dye, state, note, recipe_revision, image_id, inventory, size_bytes, cut_ms)
-    values ('version-1', 'line-1', 1, 'woad', 'approved', '', 1, 'image-1', 'inventory-1', 8000, 2)`.execute(
-    db,
-  );
+  for (const [table, row] of Object.entries(content)) {
+    const columns = Object.keys(row).join(', ');
+    const values = Object.values(row).map((value) => sql`${value}`);
+    await sql`insert into ${sql.table(table)} (${sql.raw(columns)}) values (${sql.join(values)})`.execute(db);
+  }
   await db.destroy();
   return path;
 }
@@ -52,9 +201,45 @@ describe('an older database', () => {
       .select(['image_line.name', 'image_version.number', 'image_version.state', 'size_bytes'])
       .executeTakeFirst();
     expect(version).toEqual({ name: 'Reader', number: 1, state: 'approved', size_bytes: 8000 });
+    for (const [table, row] of Object.entries(content)) {
+      const found = await sql<object>`select * from ${sql.table(table)}`.execute(db);
+      expect(found.rows, table).toEqual([expect.objectContaining(row)]);
+    }
+    expect((await sql`pragma foreign_key_check`.execute(db)).rows).toEqual([]);
     await db.destroy();
   });
 
+  it('that is brought up to date refuses rows without their parents again', async () => {
+    const db = await openDatabase(await fileAt(names[0] ?? ''));
+    await expect(sql`delete from job_step`.execute(db)).resolves.toBeDefined();
+    await expect(sql`delete from pool`.execute(db)).rejects.toThrow('FOREIGN KEY');
+    await db.destroy();
+  });
+});
+
+describe('the states that a column holds', () => {
+  it.each(Object.entries(states))('%s are those of the contract, in any order', async (where, listed) => {
+    const [table = '', column = ''] = where.split(' ');
+    const db = await openDatabase(join(folder, 'new.sqlite'));
+    const { rows } = await sql<{ sql: string }>`select sql from sqlite_master where name = ${table}`.execute(
+      db,
+    );
+    await db.destroy();
+    const check = new RegExp(`\\b${column} text not null check \\(${column} in \\(([^)]*)\\)`).exec(
+      rows[0]?.sql ?? '',
+    );
+    const held = (check?.[1] ?? '').split(', ').map((quoted) => quoted.slice(1, -1));
+    expect(held.sort()).toEqual([...listed].sort());
+  });
+
+  it('refuse anything else', async () => {
+    const db = await openDatabase(await fileAt(schemaName));
+    await expect(sql`update host set state = 'asleep'`.execute(db)).rejects.toThrow('CHECK');
+    await db.destroy();
+  });
+});
+
+describe('a database', () => {
   it('from a newer program is refused, and the error says so', async () => {
     const path = await fileAt(schemaName);
     const raw = new Sqlite(path);

@@ -12,19 +12,21 @@ export const hostStates = [
   'joining',
   'verifying',
   'failed',
-  'held',
 ] as const;
 export type HostState = (typeof hostStates)[number];
 
+/** Where a host stands in a rollout: before its work, in it, or after it. */
+export const hostStages = ['waiting', ...hostStates, 'done', 'set aside'] as const;
+export type HostStage = (typeof hostStages)[number];
+
 const next: Record<HostState, readonly HostState[]> = {
-  'in service': ['draining', 'failed', 'held'],
-  draining: ['rebuilding', 'attaching', 'in service', 'failed', 'held'],
+  'in service': ['draining', 'failed'],
+  draining: ['rebuilding', 'attaching', 'in service', 'failed'],
   rebuilding: ['joining', 'failed'],
   attaching: ['verifying', 'failed'],
   joining: ['attaching', 'verifying', 'failed'],
   verifying: ['in service', 'failed'],
-  failed: ['draining', 'rebuilding', 'attaching', 'in service', 'held'],
-  held: ['in service', 'failed'],
+  failed: ['draining', 'rebuilding', 'attaching', 'in service'],
 };
 
 /** The state a host goes to, or why it may not. */
@@ -38,6 +40,6 @@ export function takesSessions(state: HostState): boolean {
 }
 
 /** Whether a rollout has this host in hand. */
-export function atWork(state: HostState): boolean {
-  return ['draining', 'rebuilding', 'attaching', 'joining', 'verifying'].includes(state);
+export function atWork(stage: HostStage): boolean {
+  return ['draining', 'rebuilding', 'attaching', 'joining', 'verifying'].includes(stage);
 }

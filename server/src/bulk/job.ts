@@ -1,5 +1,5 @@
 /** Does the rows of a bulk request one after the other; each has its own result. */
-import type { BulkRequest } from '@vatline/contract/bulk';
+import type { BulkRequest, BulkRowState } from '@vatline/contract/bulk';
 import { EstateError } from '../estate/driver/operations.ts';
 import type { JobContext, JobKind } from '../platform/jobs/runner.ts';
 import { problemOf } from '../platform/problem.ts';
@@ -60,7 +60,7 @@ async function runRows(bulk: BulkParts, context: JobContext, request: BulkReques
   }
 }
 
-async function outcomeOf(run: () => Promise<string>): Promise<{ state: string; result: string }> {
+async function outcomeOf(run: () => Promise<string>): Promise<{ state: BulkRowState; result: string }> {
   try {
     return { state: 'done', result: await run() };
   } catch (error) {

@@ -1,6 +1,6 @@
 /** Many things at once, over HTTP. */
 import type { Router } from 'express';
-import { bulkEndpoints, type Bulk } from '@vatline/contract/bulk';
+import { bulkEndpoints } from '@vatline/contract/bulk';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { bulkTitle } from './job.ts';
@@ -26,6 +26,6 @@ export function bulkRoutes(router: Router, parts: Parts): void {
       .where('job_id', '=', job.id)
       .orderBy('number')
       .execute();
-    return { job, rows: rows as Bulk['rows'] };
+    return { job, rows };
   });
 }

@@ -205,7 +205,7 @@ async function fillPool(
     pool_id: id,
     name: host,
     machine_id: machines[i] ?? '',
-    state: 'in service',
+    state: 'in service' as const,
     blend_id: blend.id,
     next_blend_id: null,
     note: '',
@@ -297,8 +297,20 @@ async function fillRollout(
     const begun = workedFrom + Math.floor(number / planned.batch) * 36 * MINUTE;
     const work = begun + Math.round(random() * 12) * MINUTE;
     const finished = work + Math.round(17 + random() * 7) * MINUTE;
-    const done = { stage: 'done', attempts: 1, started_ms: begun, work_ms: work, finished_ms: finished };
-    const waiting = { stage: 'waiting', attempts: 0, started_ms: null, work_ms: null, finished_ms: null };
+    const done = {
+      stage: 'done' as const,
+      attempts: 1,
+      started_ms: begun,
+      work_ms: work,
+      finished_ms: finished,
+    };
+    const waiting = {
+      stage: 'waiting' as const,
+      attempts: 0,
+      started_ms: null,
+      work_ms: null,
+      finished_ms: null,
+    };
     await parts.db
       .insertInto('rollout_host')
       .values({ rollout_id: id, host_id: host.id, number, error: null, ...(isDone ? done : waiting) })

@@ -3,7 +3,6 @@ import type { Cell, Home, Need } from '@vatline/contract/home';
 import type { ImageVersion, LineSummary } from '@vatline/contract/image';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { Rollout } from '@vatline/contract/rollout';
-import type { HostState } from '@vatline/core/rollout/host-state';
 import type { DyeName } from '@vatline/core/dye/dyes';
 import { attachRefusal } from '@vatline/core/package/attachable';
 import { DAY } from '@vatline/core/time/instant';
@@ -89,7 +88,7 @@ async function hostCells(parts: Parts, stores: Stores): Promise<Map<string, Cell
     const list = cells.get(row.pool_id) ?? [];
     const dye = blends.get(row.blend_id)?.dye as DyeName;
     const next = row.next_blend_id === null ? undefined : blends.get(row.next_blend_id)?.dye;
-    list.push({ id: row.id, name: row.name, dye, next: next ?? null, state: row.state as HostState });
+    list.push({ id: row.id, name: row.name, dye, next: next ?? null, state: row.state });
     cells.set(row.pool_id, list);
   }
   return cells;

@@ -1,8 +1,5 @@
 /** Which applications each version holds, kept apart from inventories so that all can be asked at once. */
 import type { FoundApplication } from '@vatline/contract/application-search';
-import type { ImageVersion } from '@vatline/contract/image';
-import type { PackageState } from '@vatline/contract/package';
-import type { DyeName } from '@vatline/core/dye/dyes';
 import { findApplications, readQuestion, type NamedApplication } from '@vatline/core/image/find-applications';
 import type { ApplicationEntry } from '@vatline/core/inventory/entry';
 import type { Transaction } from 'kysely';
@@ -81,7 +78,7 @@ export async function searchApplications(
     shown.get(keyOf(container))?.containers.push({
       packageId: container.packageId,
       packageVersionId: container.id,
-      state: container.state as PackageState,
+      state: container.state,
     });
   const blends = await blendsInUse(db);
   const bringing = new Set<BlendInUse>();
@@ -188,7 +185,7 @@ async function versionsHolding(
     .execute();
   for (const { applicationId, dye, state, ...row } of rows) {
     const list = holding.get(applicationId) ?? [];
-    list.push({ ...row, dye: dye as DyeName, state: state as ImageVersion['state'] });
+    list.push({ ...row, dye, state });
     holding.set(applicationId, list);
   }
   return holding;

@@ -6,9 +6,11 @@ import {
   type LineDetail,
   type LineRevision,
   type LineSummary,
+  type Role,
+  type VersionState,
 } from '@vatline/contract/image';
 import { compareVersionText } from '@vatline/core/version/text';
-import { dyeOfVersion, type DyeName } from '@vatline/core/dye/dyes';
+import { dyeOfVersion } from '@vatline/core/dye/dyes';
 import { expandRecipe, type FragmentLibrary } from '@vatline/core/image/fragments';
 import type { Hardware } from '@vatline/core/image/hardware';
 import { machineName } from '@vatline/core/image/machine-name';
@@ -228,8 +230,8 @@ export class ImageStore {
       id: row.id,
       lineId: row.line_id,
       number: row.number,
-      dye: row.dye as DyeName,
-      state: row.state as ImageVersion['state'],
+      dye: row.dye,
+      state: row.state,
       note: row.note,
       recipeRevision: row.recipe_revision,
       cutAt: row.cut_ms,
@@ -239,7 +241,7 @@ export class ImageStore {
       changes: changes
         .filter((change) => change.version_id === row.id)
         .map(({ state, by_role, note, at_ms }) => ({
-          state: state as ImageVersion['state'],
+          state,
           by: by_role,
           note,
           at: at_ms,
@@ -466,7 +468,13 @@ export class ImageStore {
   }
 
   /** Sets the state of a version and keeps who did it. */
-  async setState(id: string, state: string, by: string, note: string, at: number): Promise<ImageVersion> {
+  async setState(
+    id: string,
+    state: VersionState,
+    by: Role | 'schedule',
+    note: string,
+    at: number,
+  ): Promise<ImageVersion> {
     await this.version(id);
     await this.db.transaction().execute(async (tx) => {
       await tx.updateTable('image_version').set({ state }).where('id', '=', id).execute();

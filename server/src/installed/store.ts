@@ -169,7 +169,7 @@ export class InstallationStore {
     return rows.map(({ host, pool, state, code, why, at_ms }) => ({
       host,
       pool: pool ?? '',
-      state: state as InstallReport['state'],
+      state,
       code,
       why,
       at: at_ms,

@@ -76,7 +76,7 @@ async function candidates(
       id,
       {
         name: `${name} ${version}`,
-        state: state as AttachCandidate['state'],
+        state,
         signature: signedBy(signer_pem, trusted),
       },
     ]),

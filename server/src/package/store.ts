@@ -1,9 +1,16 @@
 /** Packages, captures and containers: rows in the database, bytes in folders. */
 import { X509Certificate } from 'node:crypto';
 import { join } from 'node:path';
-import type { Capture } from '@vatline/contract/capture';
-import type { CheckFinding, PackageSummary, PackageVersion, SignInFacts } from '@vatline/contract/package';
+import type { Capture, CaptureState } from '@vatline/contract/capture';
+import type {
+  CheckFinding,
+  PackageSummary,
+  PackageVersion,
+  PresentDelivery,
+  SignInFacts,
+} from '@vatline/contract/package';
 import { compareVersionText } from '@vatline/core/version/text';
+import type { ContainerFormat } from '@vatline/core/container/formats';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
@@ -93,7 +100,7 @@ export class PackageStore {
   async addPackage(row: {
     name: string;
     publisher: string;
-    delivery: string;
+    delivery: PresentDelivery;
     note: string;
   }): Promise<string> {
     const known = await this.db
@@ -153,7 +160,7 @@ export class PackageStore {
       .execute();
   }
 
-  async hasContainer(versionId: string, format: string): Promise<boolean> {
+  async hasContainer(versionId: string, format: ContainerFormat): Promise<boolean> {
     const row = await this.db
       .selectFrom('container')
       .select('digest')
@@ -168,7 +175,7 @@ export class PackageStore {
   }
 
   /** Makes another container the one that hosts get. Throws when it was not built. */
-  async choose(id: string, format: string): Promise<void> {
+  async choose(id: string, format: ContainerFormat): Promise<void> {
     const container = await this.db
       .selectFrom('container')
       .selectAll()
@@ -229,8 +236,8 @@ export class PackageStore {
         name: row.name,
         publisher: row.publisher,
         version: row.version,
-        state: row.state as PackageVersion['state'],
-        format: row.format as PackageVersion['format'],
+        state: row.state,
+        format: row.format,
         digest: row.digest,
         containers: containers.get(row.id) ?? [],
         captureId: row.capture_id,
@@ -270,7 +277,7 @@ export class PackageStore {
     for (const row of rows) {
       const list = byVersion.get(row.version_id) ?? [];
       list.push({
-        format: row.format as PackageVersion['format'],
+        format: row.format,
         digest: row.digest,
         bytes: row.size_bytes,
         seconds: row.seconds,
@@ -319,16 +326,17 @@ export class PackageStore {
     const captures = await this.db.selectFrom('capture').selectAll().orderBy('created_ms', 'desc').execute();
     const installers = await this.parts.estate.packaging.installers();
     const jobs = await this.parts.jobs.activeBySubject('capture:');
+    const lastCapture = new Map([...captures].reverse().map((row) => [row.package_name, row]));
     const known = new Set(packages.map((row) => row.name));
-    const strays = [...new Set(captures.map((c) => c.package_name).filter((name) => !known.has(name)))];
+    const strays = [...lastCapture.keys()].filter((name) => !known.has(name));
     const rows = [
       ...packages,
       ...strays.map((name) => ({
         id: `new-${name}`,
         name,
         publisher: '',
-        delivery: 'not packaged',
-        note: 'being captured',
+        delivery: 'not packaged' as const,
+        note: captureNotes[lastCapture.get(name)?.state ?? 'capturing'],
         side_by_side: 0,
         keep_versions: null,
       })),
@@ -343,7 +351,7 @@ export class PackageStore {
         id: row.id,
         name: row.name,
         publisher: row.publisher,
-        delivery: row.delivery as PackageSummary['delivery'],
+        delivery: row.delivery,
         note: row.note,
         versions: own,
         captures: captures
@@ -369,16 +377,24 @@ function namesOf(
   });
 }
 
+/** What the library says of an application that has a capture and no version yet. */
+const captureNotes: Record<CaptureState, string> = {
+  capturing: 'being captured',
+  ready: 'captured, no container built yet',
+  packaged: 'captured, no container built yet',
+  failed: 'its capture failed',
+};
+
 function presented(row: CaptureRow, installers: string[], activeJob: Capture['activeJob']): Capture {
   const { quiet } = fromJson<CaptureRequest>(row.request_json);
   return {
     id: row.id,
     name: row.package_name,
-    source: row.source as Capture['source'],
+    source: row.source,
     installers,
     quiet,
     rules: row.rules_name === '' ? null : { name: row.rules_name, revision: row.rules_revision },
-    state: row.state as Capture['state'],
+    state: row.state,
     createdAt: row.created_ms,
     counts: row.counts_json ? fromJson(row.counts_json) : null,
     proposal: fromJson(row.proposal_json),

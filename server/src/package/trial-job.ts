@@ -33,7 +33,7 @@ export function trialJob(parts: Parts, store: PackageStore): JobKind<TrialInput>
               ...measured,
               host,
               at: clock.now(),
-              format: format as SignInFacts['format'],
+              format,
             };
             await store.updateVersion(versionId, { sign_in_json: JSON.stringify(facts) });
             await context.log(

@@ -14,7 +14,8 @@ export type Db = Kysely<Tables>;
 export async function openDatabase(path: string): Promise<Db> {
   const sqlite = openSound(path);
   refuseNewer(sqlite, path);
-  sqlite.pragma('foreign_keys = ON');
+  // Off while tables are made anew: dropping one would take what refers to its rows along.
+  sqlite.pragma('foreign_keys = OFF');
   const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } });
   const { error } = await migrator.migrateToLatest();
@@ -22,6 +23,7 @@ export async function openDatabase(path: string): Promise<Db> {
     throw error instanceof Error
       ? error
       : new Error(`the database cannot be brought up to date: ${JSON.stringify(error)}`);
+  sqlite.pragma('foreign_keys = ON');
   return db;
 }
 

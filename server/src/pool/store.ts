@@ -1,6 +1,5 @@
 /** Pools, their blends and hosts in the database. */
 import type { Blend, Host, PoolDetail, PoolSummary } from '@vatline/contract/pool';
-import type { DyeName } from '@vatline/core/dye/dyes';
 import { takesSessions, type HostState } from '@vatline/core/rollout/host-state';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
@@ -26,7 +25,7 @@ function countHosts(states: readonly (readonly [HostState, number])[]): HostCoun
   return {
     hosts: sum(() => true),
     taking: sum(takesSessions),
-    broken: sum((state) => state === 'failed' || state === 'held'),
+    broken: sum((state) => state === 'failed'),
   };
 }
 
@@ -133,7 +132,7 @@ export class PoolStore {
           imageVersionId: row.image_version_id,
           line: row.line,
           imageNumber: row.imageNumber,
-          dye: row.dye as DyeName,
+          dye: row.dye,
           packages: fromJson<string[]>(row.packages_json).flatMap((id) => byId.get(id) ?? []),
           madeAt: row.made_ms,
         },
@@ -180,8 +179,8 @@ export class PoolStore {
 
   /** Sessions on every host of a pool now. */
   private sessions(pool: PoolRow, hosts: readonly HostRow[]): Promise<ReadonlyMap<string, number>> {
-    const names = hosts.filter((host) => takesSessions(host.state as HostState)).map((host) => host.name);
-    const counts = countHosts(hosts.map((host) => [host.state as HostState, 1]));
+    const names = hosts.filter((host) => takesSessions(host.state)).map((host) => host.name);
+    const counts = countHosts(hosts.map((host) => [host.state, 1]));
     return this.sessionsOn(pool, counts, names);
   }
 
@@ -206,11 +205,11 @@ export class PoolStore {
     return {
       id: pool.id,
       name: pool.name,
-      kind: pool.kind as PoolSummary['kind'],
-      clone: pool.clone as PoolSummary['clone'],
+      kind: pool.kind,
+      clone: pool.clone,
       lineId: pool.line_id,
       hosts: hosts.length,
-      inService: hosts.filter((host) => takesSessions(host.state as HostState)).length,
+      inService: hosts.filter((host) => takesSessions(host.state)).length,
       sessions: [...sessions.values()].reduce((sum, n) => sum + n, 0),
       sessionLimit: pool.session_limit,
       blend: (pool.blend_id && blends.get(pool.blend_id)) || null,
@@ -254,7 +253,7 @@ export class PoolStore {
       return {
         id: host.id,
         name: host.name,
-        state: host.state as HostState,
+        state: host.state,
         dye: blend.dye,
         blend: blend.number,
         nextDye: (host.next_blend_id && blends.get(host.next_blend_id)?.dye) || null,

@@ -5,9 +5,10 @@
  * database, and it reads no more of a pool than the hosts that may start now: at 10,000 hosts a
  * look costs what it costs at 100.
  */
+import type { RolloutState } from '@vatline/contract/rollout';
 import { admit, PASSED_OVER, type Binding } from '@vatline/core/rollout/admission';
 import { p90Length, type RolloutPlan } from '@vatline/core/rollout/forecast';
-import { atWork, type HostState } from '@vatline/core/rollout/host-state';
+import { atWork } from '@vatline/core/rollout/host-state';
 import { SEAT_CHECK, seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
 import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
 import { must } from '@vatline/core/result';
@@ -54,7 +55,7 @@ export class RolloutEngine {
     for (const rollout of await this.store.open()) {
       await this.inTurn(async () => {
         for (const entry of await this.store.hosts(rollout.id)) {
-          if (atWork(entry.stage as HostState)) await this.work.takeUp(rollout, entry);
+          if (atWork(entry.stage)) await this.work.takeUp(rollout, entry);
         }
         await this.step(rollout.id);
       });
@@ -305,7 +306,7 @@ export class RolloutEngine {
     });
   }
 
-  private async setState(id: string, state: string): Promise<void> {
+  private async setState(id: string, state: RolloutState): Promise<void> {
     await this.parts.db.updateTable('rollout').set({ state }).where('id', '=', id).execute();
   }
 

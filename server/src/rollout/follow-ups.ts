@@ -190,7 +190,7 @@ export class FollowUps {
     if (planned.hosts.length === 0)
       return this.set(row, { state: 'done', due_ms: null, note: 'every host ran it already' });
     const rolloutId = await startRollout(this.parts, this.pools, request, async ({ db }, id) => {
-      const started = { state: 'started', rollout_id: id, due_ms: null, note: '' };
+      const started = { state: 'started' as const, rollout_id: id, due_ms: null, note: '' };
       await db.updateTable('follow_up').set(started).where('id', '=', row.id).execute();
     });
     this.parts.journal.tell('images', 'rollouts');

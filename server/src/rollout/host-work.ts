@@ -4,7 +4,7 @@
  * host is taken up where it was and nothing is done twice.
  */
 import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
-import { isOffered, type AttachCandidate } from '@vatline/core/package/attachable';
+import { isOffered } from '@vatline/core/package/attachable';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { type Operation, EstateError } from '../estate/driver/operations.ts';
 import type { WantedMount } from '../estate/driver/hosts.ts';
@@ -73,7 +73,7 @@ export class HostWork {
     const key = keyOf(entry);
     const packages = fromJson<string[]>(to.packages_json);
     try {
-      switch (entry.stage as HostState) {
+      switch (entry.stage) {
         case 'draining':
           await activity.drain(key, pool.name, host.name, sessions, request.drainLimitMinutes);
           return;
@@ -125,7 +125,7 @@ export class HostWork {
       .select(['id', 'state', 'digest', 'share'])
       .where('id', 'in', packageVersionIds)
       .execute();
-    return rows.filter((row) => isOffered({ state: row.state as AttachCandidate['state'] }));
+    return rows.filter((row) => isOffered(row));
   }
 
   private async mountsOf(packageVersionIds: readonly string[]): Promise<WantedMount[]> {
@@ -185,7 +185,7 @@ export class HostWork {
     host: HostRow,
   ): Promise<HostState | 'done'> {
     const packages = fromJson<string[]>(to.packages_json).length > 0;
-    switch (entry.stage as HostState) {
+    switch (entry.stage) {
       case 'draining': {
         const current = await this.parts.db
           .selectFrom('blend')
@@ -248,10 +248,10 @@ export class HostWork {
   private async move(host: HostRow, to: HostState): Promise<void> {
     const current = await this.pools.host(host.id);
     if (current.state === to) return;
-    const result = transition(current.state as HostState, to);
+    const result = transition(current.state, to);
     if (!result.ok) throw new Error(`${host.name}: ${result.error[0]?.message ?? 'bad transition'}`);
     await this.pools.setHost(host.id, { state: to });
-    if (takesSessions(to) !== takesSessions(current.state as HostState)) this.parts.journal.tell('pools');
+    if (takesSessions(to) !== takesSessions(current.state)) this.parts.journal.tell('pools');
   }
 
   note(rollout: RolloutRow, text: string): Promise<void> {

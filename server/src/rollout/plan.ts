@@ -55,7 +55,7 @@ export async function planFor(
       request.imageVersionId,
     ),
   );
-  const work = workTime(pool.clone as 'full', rebuilds, await pastWork(parts, pool.id));
+  const work = workTime(pool.clone, rebuilds, await pastWork(parts, pool.id));
   const expected = await parts.estate.activity.expected(pool.name, all.length, pool.session_limit);
   const plan: RolloutPlan = {
     from: options.from,

@@ -162,7 +162,7 @@ async function addHosts(
       rollout_id: rolloutId,
       host_id: host.id,
       number: i + n,
-      stage: 'waiting',
+      stage: 'waiting' as const,
       attempts: 0,
       started_ms: null,
       work_ms: null,

@@ -2,7 +2,7 @@
 import type { Blend } from '@vatline/contract/pool';
 import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
-import { atWork, type HostState } from '@vatline/core/rollout/host-state';
+import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
 import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
 import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
@@ -127,12 +127,12 @@ export class RolloutStore {
       .where('rollout_id', '=', id)
       .groupBy('stage')
       .execute();
-    const sum = (test: (stage: string) => boolean) =>
+    const sum = (test: (stage: HostStage) => boolean) =>
       rows.filter((row) => test(row.stage)).reduce((total, row) => total + row.n, 0);
     return {
       hosts: sum(() => true),
       waiting: sum((stage) => stage === 'waiting'),
-      atWork: sum((stage) => atWork(stage as HostState)),
+      atWork: sum(atWork),
       done: sum((stage) => stage === 'done'),
       failed: sum((stage) => stage === 'failed'),
       setAside: sum((stage) => stage === 'set aside'),
@@ -164,7 +164,7 @@ export class RolloutStore {
       pool: pool.name,
       from,
       to,
-      state: row.state as Rollout['state'],
+      state: row.state,
       isReturn: row.is_return === 1,
       window: request.window,
       zone: request.zone,
@@ -270,7 +270,7 @@ export class RolloutStore {
         return [
           {
             host,
-            stage: entry.stage as 'waiting',
+            stage: entry.stage,
             attempts: entry.attempts,
             startedAt: entry.started_ms,
             finishedAt: entry.finished_ms,

@@ -3,9 +3,8 @@
  * and again when it is, so that it is true whenever the job stops. A planned row without a key was
  * not begun; one with a key may be made or not, and the outside system knows by that key.
  */
+import type { LedgerState } from '@vatline/contract/job';
 import type { Db } from '../database.ts';
-
-export type LedgerState = 'planned' | 'made' | 'failed' | 'undone';
 
 export interface LedgerEntry {
   readonly number: number;
@@ -30,7 +29,7 @@ export class Ledger {
       job_id: this.jobId,
       number,
       ...row,
-      state: 'planned',
+      state: 'planned' as const,
       key: '',
       detail: '',
       attempts: 0,
@@ -52,7 +51,7 @@ export class Ledger {
       .where('job_id', '=', jobId)
       .orderBy('number')
       .execute();
-    return rows.map((row) => ({ ...row, state: row.state as LedgerState }));
+    return rows;
   }
 
   async find(object: string, system: string): Promise<LedgerEntry> {
@@ -63,7 +62,7 @@ export class Ledger {
       .where('object', '=', object)
       .where('system', '=', system)
       .executeTakeFirstOrThrow();
-    return { ...row, state: row.state as LedgerState };
+    return row;
   }
 
   /**

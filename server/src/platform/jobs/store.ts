@@ -1,5 +1,5 @@
 /** Jobs in the database. */
-import type { Job, JobDetail } from '@vatline/contract/job';
+import type { Job, JobDetail, JobState } from '@vatline/contract/job';
 import type { Instant } from '@vatline/core/time/instant';
 import { sql, type Selectable } from 'kysely';
 import type { Db } from '../database.ts';
@@ -8,9 +8,9 @@ import type { Tables } from '../tables.ts';
 export type JobRow = Selectable<Tables['job']>;
 
 /** At work, or about to be. */
-const UNFINISHED = ['waiting', 'running'];
+const UNFINISHED: readonly JobState[] = ['waiting', 'running'];
 /** Holding its subject: a paused job keeps others away as well. */
-const ACTIVE = [...UNFINISHED, 'paused'];
+const ACTIVE: readonly JobState[] = [...UNFINISHED, 'paused'];
 
 /** What jobs of a kind can do. */
 export interface JobAbilities {
@@ -48,7 +48,7 @@ export class JobStore {
       job_id: job.id,
       number,
       title,
-      state: 'waiting',
+      state: 'waiting' as const,
       progress: 0,
       started_ms: null,
       ended_ms: null,
@@ -105,7 +105,7 @@ export class JobStore {
     return query.execute();
   }
 
-  async setState(id: string, state: string, error: string | null): Promise<void> {
+  async setState(id: string, state: JobState, error: string | null): Promise<void> {
     await this.db.updateTable('job').set({ state, error }).where('id', '=', id).execute();
   }
 
@@ -141,7 +141,7 @@ export class JobStore {
       .execute();
   }
 
-  async end(id: string, state: string, error: string | null, at: Instant): Promise<void> {
+  async end(id: string, state: JobState, error: string | null, at: Instant): Promise<void> {
     await this.db.updateTable('job').set({ state, error, ended_ms: at }).where('id', '=', id).execute();
   }
 
@@ -206,7 +206,7 @@ export class JobStore {
       kind: row.kind,
       title: row.title,
       subject: row.subject,
-      state: row.state as Job['state'],
+      state: row.state,
       error: row.error,
       createdAt: row.created_ms,
       endedAt: row.ended_ms,
@@ -218,7 +218,7 @@ export class JobStore {
         .filter((step) => step.job_id === row.id)
         .map((step) => ({
           title: step.title,
-          state: step.state as Job['steps'][number]['state'],
+          state: step.state,
           progress: step.progress,
           startedAt: step.started_ms,
           endedAt: step.ended_ms,
@@ -246,7 +246,7 @@ export class JobStore {
       ledger: ledger.map(({ object, system, state, key, detail }) => ({
         object,
         system,
-        state: state as 'made',
+        state,
         key,
         detail,
       })),

@@ -13,6 +13,7 @@ import { installed } from './0010-installed.ts';
 import { optionSheets } from './0011-option-sheets.ts';
 import { bulk } from './0012-bulk.ts';
 import { safeGround } from './0013-safe-ground.ts';
+import { states } from './0014-states.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -28,4 +29,5 @@ export const migrations: Record<string, Migration> = {
   '0011-option-sheets': optionSheets,
   '0012-bulk': bulk,
   '0013-safe-ground': safeGround,
+  '0014-states': states,
 };

@@ -24,7 +24,11 @@ export class Guests {
   }
 
   /** Keeps the inventory of an image that was made elsewhere, and gives its guest. */
-  async imports(imageId: string, inventoryFile: string, diskBytes: number): Promise<NonNullable<Guest['imported']>> {
+  async imports(
+    imageId: string,
+    inventoryFile: string,
+    diskBytes: number,
+  ): Promise<NonNullable<Guest['imported']>> {
     return { file: await this.imported.keep(imageId, inventoryFile), diskBytes };
   }
 }

@@ -1,0 +1,35 @@
+/** Rollouts and the hosts they have in their lists. Units are in the names: `_ms` instants, `_bytes` sizes. */
+import type { RolloutState } from '@vatline/contract/rollout';
+import type { HostStage } from '@vatline/core/rollout/host-state';
+
+declare module '../platform/tables.ts' {
+  interface Tables {
+    rollout: {
+      id: string;
+      pool_id: string;
+      from_blend_id: string;
+      to_blend_id: string;
+      state: RolloutState;
+      is_return: number;
+      request_json: string;
+      started_ms: number;
+      ended_ms: number | null;
+      promised_ms: number | null;
+      /** Set while hosts still at work are finished before the way back begins: its batch, 0 for the same. */
+      return_batch: number | null;
+      seed: number;
+    };
+    rollout_host: {
+      rollout_id: string;
+      host_id: string;
+      number: number;
+      stage: HostStage;
+      attempts: number;
+      started_ms: number | null;
+      /** When it was drained and the work began. */
+      work_ms: number | null;
+      finished_ms: number | null;
+      error: string | null;
+    };
+  }
+}
