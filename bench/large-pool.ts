@@ -27,7 +27,7 @@ export async function addLargePool(
   if (!newest || !older) throw new Error('the demo has no Staff line with two versions');
   const poolId = newId('pool');
   const place = { site: 'yard-a', datastore: 'standard', processors: 2 };
-  const pool = { name, kind: 'pooled', clone: 'linked' as const, pattern: 'WCL-X-######', ...place };
+  const pool = { name, kind: 'pooled' as const, clone: 'linked' as const, pattern: 'WCL-X-######', ...place };
   await db
     .insertInto('pool')
     .values({
@@ -66,7 +66,7 @@ export async function addLargePool(
     pool_id: poolId,
     name: host,
     machine_id: machines[i] ?? '',
-    state: 'in service',
+    state: 'in service' as const,
     blend_id: blendId,
     next_blend_id: null,
     note: '',

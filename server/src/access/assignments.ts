@@ -4,6 +4,7 @@ import type { Group } from '@vatline/core/access/see-as';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
+import type {} from './tables.ts';
 
 /** Assigns a group; refuses what is not there, and what is assigned already. */
 export async function assign(

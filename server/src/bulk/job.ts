@@ -5,6 +5,7 @@ import type { JobContext, JobKind } from '../platform/jobs/runner.ts';
 import { problemOf } from '../platform/problem.ts';
 import { turnsForOthers } from '../platform/turns.ts';
 import { rowsOf, type BulkParts } from './actions.ts';
+import type {} from './tables.ts';
 
 const titles: Record<BulkRequest['action'], string> = {
   draft: 'Make drafts',

@@ -9,7 +9,8 @@ import type { JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { runRecipeStep } from './run-recipe-step.ts';
-import type { ImageStore, LineRow } from './store.ts';
+import type { ImageStore } from './store.ts';
+import type { LineRow } from './tables.ts';
 
 export interface BuildInput {
   readonly lineId: string;

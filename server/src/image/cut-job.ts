@@ -4,7 +4,8 @@ import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { lineUnderCheck } from './line-facts.ts';
-import type { ImageStore, LineRow, VersionRow } from './store.ts';
+import type { ImageStore } from './store.ts';
+import type { LineRow, VersionRow } from './tables.ts';
 
 export interface CutInput {
   readonly lineId: string;

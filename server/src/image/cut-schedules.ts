@@ -20,7 +20,8 @@ import type { FollowUps } from '../rollout/follow-ups.ts';
 import { backToCheckpoint, buildSteps, nextBuild, type BuildInput } from './build-job.ts';
 import { cutInput, cutSteps, dropCopy, type CutInput } from './cut-job.ts';
 import { powerStep } from './jobs.ts';
-import type { ImageStore, LineRow } from './store.ts';
+import type { ImageStore } from './store.ts';
+import type { LineRow } from './tables.ts';
 
 interface ScheduledCutInput {
   readonly build: BuildInput;

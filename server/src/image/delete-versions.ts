@@ -6,7 +6,8 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { forgetApplications } from './application-index.ts';
 import { dropLayers } from './delta-job.ts';
-import type { ImageStore, VersionRow } from './store.ts';
+import type { ImageStore } from './store.ts';
+import type { VersionRow } from './tables.ts';
 
 export interface DeleteInput {
   readonly versions: readonly { readonly id: string; readonly number: number }[];

@@ -11,7 +11,8 @@ import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
 import { sendStream } from '../platform/send-stream.ts';
 import { inventoryWork } from './inventory-work.ts';
-import type { ImageStore, VersionRow } from './store.ts';
+import type { ImageStore } from './store.ts';
+import type { VersionRow } from './tables.ts';
 
 interface DeltaInput {
   readonly from: string;

@@ -8,7 +8,8 @@ import { findUpdaters } from '@vatline/core/package/updaters';
 import { filledSheets } from '../option-sheet/store.ts';
 import type { Parts } from '../platform/parts.ts';
 import { inventoryWork } from './inventory-work.ts';
-import type { ImageStore, LineRow } from './store.ts';
+import type { ImageStore } from './store.ts';
+import type { LineRow } from './tables.ts';
 
 /** Comparing so many entries takes some ten milliseconds; sending them to a worker would take as long. */
 const MOST_COMPARED_HERE = 20_000;

@@ -21,7 +21,6 @@ import type { ApplicationEntry, Entry } from '@vatline/core/inventory/entry';
 import { inventoryHeader } from '@vatline/core/inventory/text';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { createHash } from 'node:crypto';
-import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { indexApplications } from './application-index.ts';
 import { CHECKPOINT_BUDGET_BYTES, CheckpointStore } from './checkpoint-store.ts';
@@ -34,10 +33,7 @@ import { hostUse, versionUse } from './version-use.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { refuseStale } from '../platform/stale.ts';
-import type { Tables } from '../platform/tables.ts';
-
-export type LineRow = Selectable<Tables['image_line']>;
-export type VersionRow = Selectable<Tables['image_version']>;
+import type { LineRow, VersionRow } from './tables.ts';
 
 /** An inventory that is on disk already, with what is asked of it again and again. */
 export interface KeptInventory {

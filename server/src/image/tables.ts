@@ -1,8 +1,8 @@
 /** Image lines, their recipes, checkpoints and versions, and when versions are cut. Units are in the names: `_ms` instants, `_bytes` sizes. */
-import type { Generated } from 'kysely';
+import type { Generated, Selectable } from 'kysely';
 import type { DyeName } from '@vatline/core/dye/dyes';
 import type { VersionState, Role } from '@vatline/contract/image';
-import type { FollowUpState } from '@vatline/contract/cut-schedule';
+import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {
   interface Tables {
@@ -100,19 +100,8 @@ declare module '../platform/tables.ts' {
       last_outcome: string;
       revision: Generated<number>;
     };
-    follow_up: {
-      id: string;
-      version_id: string;
-      /** Place among the rollouts that follow one cut, from 0. */
-      number: number;
-      pool_id: string;
-      request_json: string;
-      not_before_ms: number;
-      /** Start of the window it waits for. */
-      due_ms: number | null;
-      state: FollowUpState;
-      rollout_id: string | null;
-      note: string;
-    };
   }
 }
+
+export type LineRow = Selectable<Tables['image_line']>;
+export type VersionRow = Selectable<Tables['image_version']>;

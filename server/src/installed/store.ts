@@ -6,18 +6,15 @@ import type { Installation } from '@vatline/core/installed/installation';
 import { installationOrder } from '@vatline/core/installed/order';
 import { ok, type Result } from '@vatline/core/result';
 import { archiveFolder, type Archived } from '@vatline/files/archive-folder';
-import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { refuseStale } from '../platform/stale.ts';
-import type { Tables } from '../platform/tables.ts';
+import type { InstallationDbRow as Row } from './tables.ts';
 
 /** SQLite takes about 32,000 values in a statement. */
 const REPORTS_AT_ONCE = 1000;
-
-type Row = Selectable<Tables['installation']>;
 
 export interface KnownInstallation {
   readonly id: string;

@@ -1,6 +1,7 @@
 /** What agents install, and what they reported. Units are in the names: `_ms` instants, `_bytes` sizes. */
-import type { Generated } from 'kysely';
+import type { Generated, Selectable } from 'kysely';
 import type { ReportState } from '@vatline/contract/installation';
+import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {
   interface Tables {
@@ -26,3 +27,5 @@ declare module '../platform/tables.ts' {
     };
   }
 }
+
+export type InstallationDbRow = Selectable<Tables['installation']>;

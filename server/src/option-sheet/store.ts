@@ -7,6 +7,7 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { refuseStale } from '../platform/stale.ts';
+import type {} from './tables.ts';
 
 export async function suiteOf(db: Db, id: string): Promise<OptionSuite> {
   const row = await db

@@ -5,14 +5,11 @@ import { signingFault, validityAt } from '@vatline/core/container/signature/cert
 import { certificateFacts } from '@vatline/files/certificate';
 import { isTrusted } from '@vatline/files/sign-container';
 import { readCertificates, readIdentity, type SigningIdentity } from '@vatline/files/signing-identity';
-import type { Selectable } from 'kysely';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { Sealer } from '../platform/sealed.ts';
-import type { Tables } from '../platform/tables.ts';
-
-type Row = Selectable<Tables['certificate']>;
+import type { CertificateRow as Row } from './tables.ts';
 
 export class CertificateStore {
   private constructor(

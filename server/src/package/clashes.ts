@@ -8,7 +8,8 @@ import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import { captureFiles } from './capture-files.ts';
 import type { ClashTask, ClashingPackage } from './container-worker.ts';
-import type { CaptureRow, PackageStore } from './store.ts';
+import type { CaptureRow } from './tables.ts';
+import type { PackageStore } from './store.ts';
 import { containerWork } from './work.ts';
 
 /**

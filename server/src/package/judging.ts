@@ -4,7 +4,8 @@ import type { NoiseRule } from '@vatline/core/package/noise';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { ruleRevision } from './rule-sets.ts';
-import type { CaptureRow, PackageStore } from './store.ts';
+import type { CaptureRow } from './tables.ts';
+import type { PackageStore } from './store.ts';
 
 export interface JudgingParts {
   readonly folder: string;

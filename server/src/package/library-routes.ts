@@ -10,7 +10,8 @@ import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { sendFile } from '../platform/send-stream.ts';
 import { turnsForOthers } from '../platform/turns.ts';
 import type { ComparedVersion } from './container-worker.ts';
-import type { PackageStore, VersionRow } from './store.ts';
+import type { PackageStore } from './store.ts';
+import type { VersionRow } from './tables.ts';
 import { packageUse } from './version-use.ts';
 import { containerWork } from './work.ts';
 

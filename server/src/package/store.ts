@@ -11,14 +11,13 @@ import type {
 } from '@vatline/contract/package';
 import { compareVersionText } from '@vatline/core/version/text';
 import type { ContainerFormat } from '@vatline/core/container/formats';
-import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
-import type { Tables } from '../platform/tables.ts';
 import { packageUse } from './version-use.ts';
 import { newestRuleRevision, USUAL_RULES } from './rule-sets.ts';
+import type { CaptureRow, ContainerRow, VersionRow } from './tables.ts';
 
 /** A version whose container nobody has signed or verified. */
 export const unsigned = {
@@ -35,9 +34,6 @@ export interface CaptureRequest {
   readonly quiet: boolean;
   readonly restarts: boolean;
 }
-
-export type CaptureRow = Selectable<Tables['capture']>;
-export type VersionRow = Selectable<Tables['package_version']>;
 
 export class PackageStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
@@ -152,7 +148,7 @@ export class PackageStore {
     return id;
   }
 
-  async addContainer(row: Tables['container']): Promise<void> {
+  async addContainer(row: ContainerRow): Promise<void> {
     await this.db
       .insertInto('container')
       .values(row)

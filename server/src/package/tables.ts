@@ -1,8 +1,9 @@
 /** Packages, their captures, versions and containers, and what judges and signs them. Units are in the names: `_ms` instants, `_bytes` sizes. */
-import type { Generated } from 'kysely';
+import type { Generated, Selectable } from 'kysely';
 import type { PresentDelivery, PackageState } from '@vatline/contract/package';
 import type { ContainerFormat } from '@vatline/core/container/formats';
 import type { CaptureState, CaptureSource } from '@vatline/contract/capture';
+import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {
   interface Tables {
@@ -85,3 +86,8 @@ declare module '../platform/tables.ts' {
     };
   }
 }
+
+export type CertificateRow = Selectable<Tables['certificate']>;
+export type CaptureRow = Selectable<Tables['capture']>;
+export type VersionRow = Selectable<Tables['package_version']>;
+export type ContainerRow = Selectable<Tables['container']>;

@@ -1,16 +1,11 @@
 /** Pools, their blends and hosts in the database. */
 import type { Blend, Host, PoolDetail, PoolSummary } from '@vatline/contract/pool';
 import { takesSessions, type HostState } from '@vatline/core/rollout/host-state';
-import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
-import type { Tables } from '../platform/tables.ts';
-
-export type PoolRow = Selectable<Tables['pool']>;
-export type BlendRow = Selectable<Tables['blend']>;
-export type HostRow = Selectable<Tables['host']>;
+import type { BlendRow, HostRow, PoolRow } from './tables.ts';
 
 export interface HostCounts {
   readonly hosts: number;

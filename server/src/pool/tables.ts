@@ -1,7 +1,8 @@
 /** Pools, what they run, and their hosts. Units are in the names: `_ms` instants, `_bytes` sizes. */
-import type { Generated } from 'kysely';
+import type { Generated, Selectable } from 'kysely';
 import type { PoolKind, CloneKind } from '@vatline/contract/pool';
 import type { HostState } from '@vatline/core/rollout/host-state';
+import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {
   interface Tables {
@@ -53,3 +54,7 @@ declare module '../platform/tables.ts' {
     };
   }
 }
+
+export type PoolRow = Selectable<Tables['pool']>;
+export type BlendRow = Selectable<Tables['blend']>;
+export type HostRow = Selectable<Tables['host']>;

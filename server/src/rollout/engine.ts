@@ -15,11 +15,13 @@ import { must } from '@vatline/core/result';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import { transact } from '../platform/transact.ts';
-import { PoolStore, type HostCounts, type PoolRow } from '../pool/store.ts';
+import { PoolStore, type HostCounts } from '../pool/store.ts';
+import type { PoolRow } from '../pool/tables.ts';
 import { HostWork, isOfRollout } from './host-work.ts';
 import { planFor } from './plan.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
-import { RolloutStore, type RolloutContext, type RolloutRow, type StageCounts } from './store.ts';
+import { RolloutStore, type RolloutContext, type StageCounts } from './store.ts';
+import type { RolloutRow } from './tables.ts';
 
 /** What writes in a transaction. */
 interface Within {

@@ -7,18 +7,16 @@ import type { FollowUpRequest, followUpStates, KeptSchedule } from '@vatline/con
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { listWindows } from '@vatline/core/time/windows';
 import { MINUTE } from '@vatline/core/time/instant';
-import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
-import type { Tables } from '../platform/tables.ts';
 import { Refusal } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/store.ts';
 import type { RolloutEngine } from './engine.ts';
 import { planFor } from './plan.ts';
 import { startRollout } from './start.ts';
+import type { FollowUpRow as Row } from './tables.ts';
 
-type Row = Selectable<Tables['follow_up']>;
 type Kept = FollowUpRequest & { readonly zone: string };
 
 /** What to do with a follow-up whose window comes. */

@@ -13,9 +13,11 @@ import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import { transact } from '../platform/transact.ts';
-import { PoolStore, type BlendRow, type HostRow } from '../pool/store.ts';
+import { PoolStore } from '../pool/store.ts';
+import type { BlendRow, HostRow } from '../pool/tables.ts';
 import { RETRIES } from './plan.ts';
-import { RolloutStore, type RolloutContext, type RolloutHostRow, type RolloutRow } from './store.ts';
+import { RolloutStore, type RolloutContext } from './store.ts';
+import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
 /** Whether an operation that ended was begun by a rollout. */
 export function isOfRollout(operation: Operation): boolean {

@@ -6,7 +6,8 @@ import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
 import { type Instant, MINUTE } from '@vatline/core/time/instant';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
-import type { HostRow, PoolRow, PoolStore } from '../pool/store.ts';
+import type { HostRow, PoolRow } from '../pool/tables.ts';
+import type { PoolStore } from '../pool/store.ts';
 
 /** Chance that one attempt on a host fails, before a pool has a history worth counting. */
 const FAILURE_RATE = 0.01;

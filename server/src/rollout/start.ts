@@ -12,8 +12,9 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { transact } from '../platform/transact.ts';
-import { PoolStore, type BlendRow, type HostRow } from '../pool/store.ts';
-import type { RolloutRow } from './store.ts';
+import { PoolStore } from '../pool/store.ts';
+import type { BlendRow, HostRow } from '../pool/tables.ts';
+import type { RolloutRow } from './tables.ts';
 import { forecastWork } from './forecasting.ts';
 import { planFor, sameContents, type PlannedRollout } from './plan.ts';
 

@@ -4,17 +4,14 @@ import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/r
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
 import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
-import type { Selectable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
-import type { Tables } from '../platform/tables.ts';
-import type { BlendRow, HostRow, PoolRow, PoolStore } from '../pool/store.ts';
+import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
+import type { PoolStore } from '../pool/store.ts';
 import { forecastWork } from './forecasting.ts';
 import { planFor } from './plan.ts';
-
-export type RolloutRow = Selectable<Tables['rollout']>;
-export type RolloutHostRow = Selectable<Tables['rollout_host']>;
+import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
 /** A rollout with what it is about. */
 export interface RolloutContext {

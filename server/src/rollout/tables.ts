@@ -1,6 +1,9 @@
-/** Rollouts and the hosts they have in their lists. Units are in the names: `_ms` instants, `_bytes` sizes. */
+/** Rollouts, the hosts they have in their lists, and those that follow a cut. Units are in the names: `_ms` instants, `_bytes` sizes. */
+import type { Selectable } from 'kysely';
 import type { RolloutState } from '@vatline/contract/rollout';
 import type { HostStage } from '@vatline/core/rollout/host-state';
+import type { FollowUpState } from '@vatline/contract/cut-schedule';
+import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {
   interface Tables {
@@ -31,5 +34,23 @@ declare module '../platform/tables.ts' {
       finished_ms: number | null;
       error: string | null;
     };
+    follow_up: {
+      id: string;
+      version_id: string;
+      /** Place among the rollouts that follow one cut, from 0. */
+      number: number;
+      pool_id: string;
+      request_json: string;
+      not_before_ms: number;
+      /** Start of the window it waits for. */
+      due_ms: number | null;
+      state: FollowUpState;
+      rollout_id: string | null;
+      note: string;
+    };
   }
 }
+
+export type RolloutRow = Selectable<Tables['rollout']>;
+export type RolloutHostRow = Selectable<Tables['rollout_host']>;
+export type FollowUpRow = Selectable<Tables['follow_up']>;

@@ -17,7 +17,8 @@ import { transact } from '../transact.ts';
 import type { Trouble } from '../trouble.ts';
 import { Ledger } from './ledger.ts';
 import { Pace } from './pace.ts';
-import { JobStore, type JobAbilities, type JobRow } from './store.ts';
+import { JobStore, type JobAbilities } from './store.ts';
+import type { JobRow } from './tables.ts';
 import { subjectAddress } from './subject-address.ts';
 
 export interface JobStep {

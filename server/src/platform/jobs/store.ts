@@ -1,11 +1,9 @@
 /** Jobs in the database. */
 import type { Job, JobDetail, JobState } from '@vatline/contract/job';
 import type { Instant } from '@vatline/core/time/instant';
-import { sql, type Selectable } from 'kysely';
+import { sql } from 'kysely';
 import type { Db } from '../database.ts';
-import type { Tables } from '../tables.ts';
-
-export type JobRow = Selectable<Tables['job']>;
+import type { JobRow } from './tables.ts';
 
 /** At work, or about to be. */
 const UNFINISHED: readonly JobState[] = ['waiting', 'running'];

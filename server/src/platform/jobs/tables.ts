@@ -1,6 +1,7 @@
 /** Jobs, their steps, logs and ledgers. Units are in the names: `_ms` instants, `_bytes` sizes. */
-import type { Generated } from 'kysely';
+import type { Generated, Selectable } from 'kysely';
 import type { JobState, StepState, LedgerState } from '@vatline/contract/job';
+import type { Tables } from '../tables.ts';
 
 declare module '../tables.ts' {
   interface Tables {
@@ -42,3 +43,5 @@ declare module '../tables.ts' {
     };
   }
 }
+
+export type JobRow = Selectable<Tables['job']>;
