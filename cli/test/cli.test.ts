@@ -48,7 +48,7 @@ const planFile = (change: object) => {
 
 describe('vatline', () => {
   it('forecasts the minimal plan as by hand', () => {
-    const answer = vatline('forecast', planFile({}), '--json').json() as {
+    const answer = vatline('forecast', planFile({}), '--json').json() as unknown as {
       finish: Record<string, string>;
       hosts: unknown[];
     };

@@ -294,10 +294,10 @@ describe('limits of what is read', () => {
     expect(limitsFor(2 ** 30).bytes).toBe(100 * 2 ** 30);
   });
   it('stop at the entry that passes them', () => {
-    const list = new EntryList({ entries: 2, bytes: 100 });
+    const list = new EntryList({ entries: 2, bytes: 100, holeBytes: 100 });
     list.add(entry('a', 60));
     expect(() => list.add(entry('b', 41))).toThrow('more than 100 bytes (at b)');
-    const many = new EntryList({ entries: 1, bytes: 100 });
+    const many = new EntryList({ entries: 1, bytes: 100, holeBytes: 100 });
     many.add(entry('a'));
     expect(() => many.add(entry('b'))).toThrow('more than 1 entries');
   });

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { compareInventories } from '../src/inventory/compare.ts';
-import type { Entry } from '../src/inventory/entry.ts';
+import { compareEntries, type Entry } from '../src/inventory/entry.ts';
 import { dropNoise } from '../src/package/noise.ts';
 import { proposedRules } from '../src/package/rule-effect.ts';
 import {
@@ -18,20 +18,19 @@ const file = (path: string, size = 10): Entry => ({
   mode: '0644',
   modified: '2027-03-22T08:00:00Z',
 });
-const captured: Entry[] = [
+const entries: Entry[] = [
   file('Program files/Zinnet/help/a.txt', 100),
   file('Program files/Zinnet/help/b.txt', 200),
   file('Program files/Zinnet/zinnet.exe', 5000),
   {
     kind: 'service',
     name: 'ZinnetUpdate',
-    display: 'Zinnet update',
     start: 'auto',
-    account: '',
-    path: 'u.exe',
+    image: 'u.exe',
   },
   file('Users/sam/AppData/Local/Temp/left.tmp', 7),
-].sort((a, b) => (a.kind + ('path' in a ? a.path : '') < b.kind + ('path' in b ? b.path : '') ? -1 : 1));
+];
+const captured = entries.sort(compareEntries);
 
 const opened = () =>
   new ShownDifference(must(dropNoise(compareInventories([], captured, false))), [

@@ -77,7 +77,7 @@ describe('many at once', () => {
 
   it('containers are converted: the same files and the same manifest in another format', async () => {
     const reader = (await versions()).find((version) => version.name === 'Pellam Reader');
-    const request = { action: 'convert', format: 'vhdx', versionIds: [reader?.id ?? ''] } as const;
+    const request: BulkRequest = { action: 'convert', format: 'vhdx', versionIds: [reader?.id ?? ''] };
     expect(await run(request)).toEqual([
       [
         'Pellam Reader 9.0',

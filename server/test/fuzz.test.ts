@@ -3,6 +3,7 @@ import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { FoundApplications } from '@vatline/contract/application-search';
 import { TestServer } from './harness.ts';
+import { packageStates } from '@vatline/contract/package';
 import { OddRequests, operationsOf, realIds, type DescribedApi } from './odd-requests.ts';
 
 let server: TestServer;
@@ -78,7 +79,7 @@ describe('odd requests', () => {
       .send('{}');
     expect([nothing.status, nothing.text]).toEqual([422, expect.stringContaining('names nothing to change')]);
     const version = row?.versions.find((one) => one.state === 'live')?.id ?? '';
-    for (const state of ['draft', 'verified', 'live', 'held', 'withdrawn']) {
+    for (const state of packageStates) {
       await server.app.db.updateTable('package_version').set({ state }).where('id', '=', version).execute();
       const { found } = await server.get<FoundApplications>('/applications');
       const own = found

@@ -11,6 +11,7 @@ import type {
   InstallReport,
   RemovalForecast,
 } from '@vatline/contract/installation';
+import { entryName } from '@vatline/core/inventory/entry';
 import { TestServer } from './harness.ts';
 
 let server: TestServer;
@@ -217,11 +218,11 @@ describe('an installation', () => {
       else if (!there.includes(host)) expect(state).toBe('not there');
       else if (state === 'removed') {
         expect(why).toBe('ran "System/Agent/Lanrick Ledger 4.0\\setup.exe" /uninstall /quiet');
-        const names = (await onHost(host)).map((entry) => entry.name);
+        const names = (await onHost(host)).map(entryName);
         expect(names).not.toContain('Lanrick Ledger');
       } else expect([state, code]).toEqual(['failed', 1603]);
     expect(counted(await report(base))['removed']).toBeGreaterThan(3);
-    expect((await onHost(needing[0] ?? '')).map((entry) => entry.name)).toContain('Lanrick Ledger');
+    expect((await onHost(needing[0] ?? '')).map(entryName)).toContain('Lanrick Ledger');
   });
 
   it('the deadline ends the quiet', async () => {
