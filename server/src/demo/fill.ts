@@ -192,8 +192,8 @@ async function fillPool(
     ([packageName, version]) => made.containers.get(`${packageName} ${version}`) ?? '',
   );
   const version = (number: number) => made.versions.get(`${pool.line} ${number}`) ?? { id: '', imageId: '' };
-  await stores.pools.addBlend(id, version(pool.previousVersion).id, packages, start - 40 * DAY);
-  const blend = await stores.pools.addBlend(id, version(pool.version).id, packages, start - 12 * DAY);
+  await stores.pools.blends.add(id, version(pool.previousVersion).id, packages, start - 40 * DAY);
+  const blend = await stores.pools.blends.add(id, version(pool.version).id, packages, start - 12 * DAY);
   await parts.db.updateTable('pool').set({ blend_id: blend.id }).where('id', '=', id).execute();
   const names = must(planNames({ pattern, start: 1, count: pool.hosts, taken: [] })).names;
   const machines = await estate.seed.hosts(
@@ -253,7 +253,7 @@ async function fillRollout(
   const packageVersionIds = JSON.parse(current.packages_json) as string[];
   const line = plannedPools.find((row) => row.name === planned.pool)?.line ?? '';
   const imageVersionId = made.versions.get(`${line} ${planned.toVersion}`)?.id ?? '';
-  const blend = await stores.pools.addBlend(poolId, imageVersionId, packageVersionIds, startedAt);
+  const blend = await stores.pools.blends.add(poolId, imageVersionId, packageVersionIds, startedAt);
   const { window, batch, maxUnavailable, drainLimitMinutes, reserve } = planned;
   const request: RolloutRequest = {
     poolId,

@@ -77,7 +77,7 @@ function notable(versions: readonly ImageVersion[]): ImageVersion[] {
 }
 
 async function hostCells(parts: Parts, stores: Stores): Promise<Map<string, Cell[]>> {
-  const blends = await stores.pools.blends();
+  const blends = await stores.pools.blends.all();
   const rows = await parts.db
     .selectFrom('host')
     .select(['id', 'pool_id', 'name', 'state', 'blend_id', 'next_blend_id'])

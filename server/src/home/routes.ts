@@ -7,7 +7,7 @@ import type { CutSchedules } from '../image/cut-schedules.ts';
 import type { ImageStore } from '../image/store.ts';
 import type { CertificateStore } from '../package/certificates.ts';
 import type { PackageStore } from '../package/store.ts';
-import type { PoolStore } from '../pool/store.ts';
+import type { PoolStore } from '../pool/pools.ts';
 import type { RolloutStore } from '../rollout/store.ts';
 import { HealthCheck } from './health.ts';
 import { homeView } from './home-view.ts';

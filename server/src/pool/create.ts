@@ -10,7 +10,7 @@ import { transact } from '../platform/transact.ts';
 import type { CreateInput } from './jobs.ts';
 import { previewPool } from './preview.ts';
 import { reserve, type Reserved } from './reservations.ts';
-import { PoolStore } from './store.ts';
+import { PoolStore } from './pools.ts';
 
 export class PoolCreation {
   /** One at a time: what a creation may take is what those before it have left. */
@@ -91,7 +91,7 @@ async function keep(within: Parts, { input, lineId, hosts, job }: Accepted): Pro
       created_ms: job.createdAt,
     })
     .execute();
-  await new PoolStore(within).addBlend(poolId, imageVersionId, [], job.createdAt, blendId);
+  await new PoolStore(within).blends.add(poolId, imageVersionId, [], job.createdAt, blendId);
   await reserve(within.db, poolId, hosts);
   await within.jobs.enlist(within.db, job);
 }

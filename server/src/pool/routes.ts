@@ -4,11 +4,12 @@ import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { PoolCreation } from './create.ts';
 import { previewPool } from './preview.ts';
-import type { PoolStore } from './store.ts';
+import type { PoolStore } from './pools.ts';
+import { poolDetail, poolSummaries } from './present.ts';
 
 export function poolRoutes(router: Router, parts: Parts, store: PoolStore): void {
-  serve(router, poolEndpoints.list, () => store.summaries());
-  serve(router, poolEndpoints.get, ({ params }) => store.detail(params.id));
+  serve(router, poolEndpoints.list, () => poolSummaries(parts, store));
+  serve(router, poolEndpoints.get, ({ params }) => poolDetail(parts, store, params.id));
   serve(router, poolEndpoints.preview, ({ body }) => previewPool(parts, withoutUndefined(body)));
 
   const creation = new PoolCreation(parts);

@@ -15,7 +15,8 @@ import { must } from '@vatline/core/result';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import { transact } from '../platform/transact.ts';
-import { PoolStore, type HostCounts } from '../pool/store.ts';
+import type { HostCounts } from '../pool/hosts.ts';
+import { PoolStore } from '../pool/pools.ts';
 import type { PoolRow } from '../pool/tables.ts';
 import { HostWork, isOfRollout } from './host-work.ts';
 import { planFor } from './plan.ts';
@@ -75,7 +76,7 @@ export class RolloutEngine {
       const { rollout, pool } = await this.store.context(rolloutId);
       if (rollout.ended_ms !== null) throw conflict('This rollout has ended already');
       await this.asOne(async ({ parts, pools, work }) => {
-        await pools.wantNothingNew(pool.id);
+        await pools.hosts.wantNothingNew(pool.id);
         await work.note(rollout, `${pool.name}: stopped; hosts at work are finished, no more are started`);
         const goesBack = returnBatch === undefined ? {} : { return_batch: returnBatch };
         await parts.db
@@ -123,8 +124,8 @@ export class RolloutEngine {
       const { rollout } = await this.store.context(rolloutId);
       await this.asOne(async ({ pools, store, work }) => {
         const note = `set aside: ${entry.error ?? 'failed'}`;
-        await pools.setHost(hostId, { next_blend_id: null, note });
-        await work.note(rollout, `${(await pools.host(hostId)).name} was set aside`);
+        await pools.hosts.set(hostId, { next_blend_id: null, note });
+        await work.note(rollout, `${(await pools.hosts.get(hostId)).name} was set aside`);
         await store.setEntry(entry, { stage: 'set aside' });
       });
       await this.step(rolloutId);
@@ -195,7 +196,7 @@ export class RolloutEngine {
     if (counts.waiting === 0) return { held: undefined, started: 0 };
     if (free <= 0) return { held: 'batch', started: 0 };
     const now = this.parts.estate.clock.now();
-    const states = await this.pools.hostCounts(pool.id);
+    const states = await this.pools.hosts.counts(pool.id);
     const seats = await this.seatPlan(context, states.hosts);
     const pace = await this.paceOf(context);
     const queue = await this.queue(rollout.id, pool, states, free + PASSED_OVER);
@@ -220,7 +221,7 @@ export class RolloutEngine {
   private async queue(rolloutId: string, pool: PoolRow, states: HostCounts, limit: number) {
     const next = await this.store.nextWaiting(rolloutId, limit);
     const names = next.flatMap(({ host }) => (host.state === 'in service' ? [host.name] : []));
-    const sessions = await this.pools.sessionsOn(pool, states, names);
+    const sessions = await this.pools.hosts.sessionsOn(pool, states, names);
     return next.map(({ entry, host }) => ({
       entry,
       host,
@@ -263,7 +264,7 @@ export class RolloutEngine {
       : `ended after ${counts.done} of ${counts.hosts} hosts`;
     let returnId: string | undefined;
     await this.asOne(async ({ parts, pools, work }) => {
-      await pools.wantNothingNew(pool.id);
+      await pools.hosts.wantNothingNew(pool.id);
       if (complete) await pools.setBlend(pool.id, to.id);
       await work.note(rollout, `${pool.name}: ${came}${way.refused}`);
       await parts.db

@@ -11,7 +11,7 @@ import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { Refusal } from '../platform/problem.ts';
-import type { PoolStore } from '../pool/store.ts';
+import type { PoolStore } from '../pool/pools.ts';
 import type { RolloutEngine } from './engine.ts';
 import { planFor } from './plan.ts';
 import { startRollout } from './start.ts';
@@ -178,7 +178,7 @@ export class FollowUps {
   private async start(row: Row): Promise<void> {
     const kept = fromJson<Kept>(row.request_json);
     const pool = await this.pools.pool(row.pool_id);
-    const current = pool.blend_id ? await this.pools.blend(pool.blend_id) : undefined;
+    const current = pool.blend_id ? await this.pools.blends.get(pool.blend_id) : undefined;
     const request: RolloutRequest = {
       ...kept,
       imageVersionId: row.version_id,

@@ -13,7 +13,7 @@ import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import { transact } from '../platform/transact.ts';
-import { PoolStore } from '../pool/store.ts';
+import { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import { RETRIES } from './plan.ts';
 import { RolloutStore, type RolloutContext } from './store.ts';
@@ -143,17 +143,17 @@ export class HostWork {
     if (operation && operation.state !== 'running') await this.ended(operation);
     if (operation) return;
     const context = await this.store.context(rollout.id);
-    const host = await this.pools.host(entry.host_id);
+    const host = await this.pools.hosts.get(entry.host_id);
     await this.begin(context, entry, host, await this.sessionsLeft(context, host));
   }
 
   /** People who are on a host that was to be drained when the server ended. */
   private async sessionsLeft({ pool }: RolloutContext, host: HostRow): Promise<number> {
     if (host.state !== 'draining') return 0;
-    const counts = await this.pools.hostCounts(pool.id);
+    const counts = await this.pools.hosts.counts(pool.id);
     // Taking sessions until a moment ago, it had its share of them.
     const taking = { ...counts, taking: counts.taking + 1 };
-    return (await this.pools.sessionsOn(pool, taking, [host.name])).get(host.name) ?? 0;
+    return (await this.pools.hosts.sessionsOn(pool, taking, [host.name])).get(host.name) ?? 0;
   }
 
   /** Takes the host of an ended operation on to its next stage. Returns the rollout to look at. */
@@ -162,7 +162,7 @@ export class HostWork {
     const entry = await this.store.entry(rolloutId, hostId);
     if (entry.stage !== stage || String(entry.attempts) !== attempt) return undefined;
     const context = await this.store.context(rolloutId);
-    const host = await this.pools.host(hostId);
+    const host = await this.pools.hosts.get(hostId);
     if (operation.state === 'failed')
       await this.failed(context, entry, host, operation.error?.message ?? 'failed');
     else await this.nextStage(context, entry, host);
@@ -215,7 +215,7 @@ export class HostWork {
     const finished_ms = this.parts.estate.clock.now();
     await this.asOne(async (own) => {
       await own.move(host, 'in service');
-      await own.pools.setHost(host.id, {
+      await own.pools.hosts.set(host.id, {
         blend_id: to.id,
         next_blend_id: null,
         note: '',
@@ -240,7 +240,7 @@ export class HostWork {
     const known = entry.stage === 'draining' ? host.contents_known : 0;
     await this.asOne(async (own) => {
       await own.move(host, 'failed');
-      await own.pools.setHost(host.id, { note: error, contents_known: known });
+      await own.pools.hosts.set(host.id, { note: error, contents_known: known });
       const next = again ? '; it is tried again' : '';
       await own.note(rollout, `${host.name} failed ${entry.stage}: ${error}${next}`);
       await own.store.setEntry(entry, { stage: again ? 'waiting' : 'failed', error });
@@ -248,11 +248,11 @@ export class HostWork {
   }
 
   private async move(host: HostRow, to: HostState): Promise<void> {
-    const current = await this.pools.host(host.id);
+    const current = await this.pools.hosts.get(host.id);
     if (current.state === to) return;
     const result = transition(current.state, to);
     if (!result.ok) throw new Error(`${host.name}: ${result.error[0]?.message ?? 'bad transition'}`);
-    await this.pools.setHost(host.id, { state: to });
+    await this.pools.hosts.set(host.id, { state: to });
     if (takesSessions(to) !== takesSessions(current.state)) this.parts.journal.tell('pools');
   }
 

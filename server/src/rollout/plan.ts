@@ -7,7 +7,7 @@ import { type Instant, MINUTE } from '@vatline/core/time/instant';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { HostRow, PoolRow } from '../pool/tables.ts';
-import type { PoolStore } from '../pool/store.ts';
+import type { PoolStore } from '../pool/pools.ts';
 
 /** Chance that one attempt on a host fails, before a pool has a history worth counting. */
 const FAILURE_RATE = 0.01;
@@ -35,7 +35,7 @@ export async function planFor(
   options: { seed: number; from: Instant; runs: number },
 ): Promise<PlannedRollout> {
   const pool = await pools.pool(request.poolId);
-  const all = await pools.hosts(pool.id);
+  const all = await pools.hosts.of(pool.id);
   const blends = await parts.db.selectFrom('blend').selectAll().where('pool_id', '=', pool.id).execute();
   const wanted = new Set(
     blends

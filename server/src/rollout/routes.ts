@@ -5,7 +5,7 @@ import { hash32 } from '@vatline/core/random';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
-import type { PoolStore } from '../pool/store.ts';
+import type { PoolStore } from '../pool/pools.ts';
 import type { RolloutEngine } from './engine.ts';
 import { forecastWork } from './forecasting.ts';
 import { planFor } from './plan.ts';

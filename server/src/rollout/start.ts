@@ -12,7 +12,7 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { transact } from '../platform/transact.ts';
-import { PoolStore } from '../pool/store.ts';
+import { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import type { RolloutRow } from './tables.ts';
 import { forecastWork } from './forecasting.ts';
@@ -214,7 +214,7 @@ async function blendFor(
       b.image_version_id === request.imageVersionId &&
       sameContents(fromJson<string[]>(b.packages_json), request.packageVersionIds),
   );
-  return known ?? pools.addBlend(request.poolId, request.imageVersionId, request.packageVersionIds, at);
+  return known ?? pools.blends.add(request.poolId, request.imageVersionId, request.packageVersionIds, at);
 }
 
 /** Hours that a way back may take; it begins at once and does not wait for the night. */
@@ -231,8 +231,8 @@ export async function prepareReturn(
   batch: number | undefined,
 ): Promise<PreparedRollout> {
   const request = fromJson<RolloutRequest>(row.request_json);
-  const from = await pools.blend(row.from_blend_id);
-  const hosts = await pools.hosts(row.pool_id);
+  const from = await pools.blends.get(row.from_blend_id);
+  const hosts = await pools.hosts.of(row.pool_id);
   const changed = hosts.filter((host) => host.blend_id !== from.id || host.state === 'failed').length;
   const { minutes } = wallClock(request.zone, parts.estate.clock.now() + MINUTE - 1);
   const size = Math.max(1, Math.min(batch ?? request.batch, changed));

@@ -8,7 +8,8 @@ import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
-import type { PoolStore } from '../pool/store.ts';
+import type { PoolStore } from '../pool/pools.ts';
+import { presentHosts } from '../pool/present.ts';
 import { forecastWork } from './forecasting.ts';
 import { planFor } from './plan.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
@@ -54,7 +55,7 @@ export class RolloutStore {
       rollout,
       request: fromJson<RolloutRequest>(rollout.request_json),
       pool: await this.pools.pool(rollout.pool_id),
-      to: await this.pools.blend(rollout.to_blend_id),
+      to: await this.pools.blends.get(rollout.to_blend_id),
     };
   }
 
@@ -110,7 +111,7 @@ export class RolloutStore {
       .orderBy('number')
       .limit(limit)
       .execute();
-    const hosts = await this.pools.hostsById(entries.map((entry) => entry.host_id));
+    const hosts = await this.pools.hosts.byId(entries.map((entry) => entry.host_id));
     return entries.flatMap((entry) => {
       const host = hosts.get(entry.host_id);
       return host ? [{ entry, host }] : [];
@@ -144,7 +145,7 @@ export class RolloutStore {
       .orderBy('id')
       .limit(limit)
       .execute();
-    const blends = await this.pools.blends();
+    const blends = await this.pools.blends.all();
     return Promise.all(rows.map((row) => this.present(row, blends)));
   }
 
@@ -253,11 +254,10 @@ export class RolloutStore {
   async detail(id: string): Promise<RolloutDetail> {
     const row = await this.rollout(id);
     const pool = await this.pools.pool(row.pool_id);
-    const hosts = await this.pools.hosts(row.pool_id);
-    const blends = await this.pools.blends();
-    const presented = new Map(
-      (await this.pools.presentHosts(pool, hosts, blends)).map((host) => [host.id, host]),
-    );
+    const hosts = await this.pools.hosts.of(row.pool_id);
+    const blends = await this.pools.blends.all();
+    const sessions = await this.pools.hosts.sessions(pool, hosts);
+    const presented = new Map(presentHosts(hosts, blends, sessions).map((host) => [host.id, host]));
     const rows = await this.hosts(id);
     return {
       ...(await this.present(row, blends)),

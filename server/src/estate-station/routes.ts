@@ -3,9 +3,10 @@ import { callKinds, estateEndpoints, type Clock } from '@vatline/contract/estate
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
-import type { PoolStore } from '../pool/store.ts';
+import type { PoolStore } from '../pool/pools.ts';
+import { poolSummaries } from '../pool/present.ts';
 import { peopleReached } from '../access/assignments.ts';
-import type { EstateControl } from './control.ts';
+import type { EstateControl } from '../estate/control.ts';
 
 /** `windowEnd` gives the end of the window that is open or comes next, over all rollouts. */
 export function estateRoutes(
@@ -54,7 +55,7 @@ export function estateRoutes(
 
   serve(router, estateEndpoints.get, async () => {
     const sites = await estate.hypervisor.sites();
-    const summaries = await pools.summaries();
+    const summaries = await poolSummaries(parts, pools);
     return {
       sites: sites.map((site) => ({ ...site, datastores: site.datastores.map((store) => ({ ...store })) })),
       shares: (await estate.share.shares()).map(({ price: _price, ...share }) => share),

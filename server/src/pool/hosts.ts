@@ -1,0 +1,101 @@
+/** Hosts in the database, and the sessions on them now. */
+import { takesSessions, type HostState } from '@vatline/core/rollout/host-state';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+import type { HostRow, PoolRow } from './tables.ts';
+
+export interface HostCounts {
+  readonly hosts: number;
+  readonly taking: number;
+  /** Out of service for good until somebody acts. */
+  readonly broken: number;
+}
+
+/** SQLite takes about 32,000 values in a statement. */
+const AT_ONCE = 500;
+
+export class HostStore {
+  constructor(private readonly parts: Pick<Parts, 'db' | 'estate'>) {}
+
+  private get db() {
+    return this.parts.db;
+  }
+
+  async get(id: string): Promise<HostRow> {
+    const row = await this.db.selectFrom('host').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw notFound('such host');
+    return row;
+  }
+
+  /** Those of a pool, by name. */
+  of(poolId: string): Promise<HostRow[]> {
+    return this.db.selectFrom('host').selectAll().where('pool_id', '=', poolId).orderBy('name').execute();
+  }
+
+  /** Some hosts, by id; as many as are asked for at once in a rollout. */
+  async byId(ids: readonly string[]): Promise<Map<string, HostRow>> {
+    const found = new Map<string, HostRow>();
+    for (let i = 0; i < ids.length; i += AT_ONCE) {
+      const rows = await this.db
+        .selectFrom('host')
+        .selectAll()
+        .where('id', 'in', ids.slice(i, i + AT_ONCE))
+        .execute();
+      for (const row of rows) found.set(row.id, row);
+    }
+    return found;
+  }
+
+  async set(id: string, change: Partial<HostRow>): Promise<void> {
+    await this.db.updateTable('host').set(change).where('id', '=', id).execute();
+  }
+
+  /** The hosts in service are to run what they run. */
+  async wantNothingNew(poolId: string): Promise<void> {
+    await this.db
+      .updateTable('host')
+      .set({ next_blend_id: null })
+      .where('pool_id', '=', poolId)
+      .where('state', '=', 'in service')
+      .execute();
+  }
+
+  /** How many hosts a pool has, take sessions, and are broken. */
+  async counts(poolId: string): Promise<HostCounts> {
+    const rows = await this.db
+      .selectFrom('host')
+      .select(({ fn }) => ['state', fn.countAll<number>().as('n')])
+      .where('pool_id', '=', poolId)
+      .groupBy('state')
+      .execute();
+    return countHosts(rows.map((row) => [row.state, row.n]));
+  }
+
+  /** Sessions now on some hosts of a pool, all of which take sessions. */
+  sessionsOn(
+    pool: PoolRow,
+    { hosts, taking }: HostCounts,
+    names: readonly string[],
+  ): Promise<ReadonlyMap<string, number>> {
+    return this.parts.estate.activity.sessions(
+      { pool: pool.name, hosts, taking, limit: pool.session_limit },
+      names,
+    );
+  }
+
+  /** Sessions on every host of a pool now. */
+  sessions(pool: PoolRow, hosts: readonly HostRow[]): Promise<ReadonlyMap<string, number>> {
+    const names = hosts.filter((host) => takesSessions(host.state)).map((host) => host.name);
+    return this.sessionsOn(pool, countHosts(hosts.map((host) => [host.state, 1])), names);
+  }
+}
+
+function countHosts(states: readonly (readonly [HostState, number])[]): HostCounts {
+  const sum = (test: (state: HostState) => boolean) =>
+    states.filter(([state]) => test(state)).reduce((total, [, n]) => total + n, 0);
+  return {
+    hosts: sum(() => true),
+    taking: sum(takesSessions),
+    broken: sum((state) => state === 'failed'),
+  };
+}
