@@ -135,7 +135,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   poolJobs(parts);
   if (options.demo)
     await fillDemo(parts, estate, { images, packages, pools, certificates, installations }, say);
-  await images.indexOlderVersions();
+  await images.versions.indexOlder();
   const resumedJobs = await jobs.resumeAll();
   await engine.resume();
   await followUps.resume();

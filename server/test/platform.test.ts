@@ -5,6 +5,7 @@ import type { Clock } from '@vatline/contract/estate';
 import type { Home, TapeItem } from '@vatline/contract/home';
 import { readConfig } from '../src/platform/config.ts';
 import { Pace } from '../src/platform/jobs/pace.ts';
+import { schemaName } from '../src/platform/database.ts';
 import { hardware, TestServer } from './harness.ts';
 
 describe('with the demo', () => {
@@ -74,7 +75,7 @@ describe('the platform', () => {
     expect(await server.get('/health')).toEqual({
       status: 'well',
       trouble: null,
-      schema: '0013-safe-ground',
+      schema: schemaName,
       jobsRunning: 0,
     });
   });

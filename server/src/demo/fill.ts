@@ -92,7 +92,7 @@ async function fillLine(
   place: number,
 ): Promise<void> {
   const first = line.versions[0];
-  const id = await stores.images.createLine({
+  const id = await stores.images.lines.create({
     name: line.name,
     purpose: line.purpose,
     hardware: line.hardware,
@@ -104,10 +104,10 @@ async function fillLine(
   let revision = 1;
   for (const version of line.versions) {
     const at = start - version.daysAgo * DAY;
-    if (version !== first) revision = await stores.images.addRevision(id, version.steps, line.hardware, at);
-    const { expanded } = await stores.images.recipe(id, revision);
+    if (version !== first) revision = await stores.images.recipes.add(id, version.steps, line.hardware, at);
+    const { expanded } = await stores.images.recipes.get(id, revision);
     const image = await estate.seed.image(expanded, `${line.key} ${version.number}`);
-    const row = await stores.images.addVersion({
+    const row = await stores.images.versions.add({
       lineId: id,
       number: version.number,
       note: version.note,
@@ -130,8 +130,8 @@ async function fillBuildMachine(
   id: string,
   start: number,
 ): Promise<void> {
-  const { recipe_revision, machine_name } = await stores.images.line(id);
-  const { expanded: steps } = await stores.images.recipe(id, recipe_revision);
+  const { recipe_revision, machine_name } = await stores.images.lines.get(id);
+  const { expanded: steps } = await stores.images.recipes.get(id, recipe_revision);
   const machine = await estate.seed.buildMachine(machine_name, line.site, line.hardware, steps);
   const keys = checkpointKeys(line.hardware, steps);
   const random = seededRandom(`durations ${line.key}`);
@@ -147,7 +147,7 @@ async function fillBuildMachine(
     for (let past = 0; past < 3; past++) {
       const minutes = Math.round(usualMinutes[step.kind] * (0.9 + random() * 0.3) * 10) / 10;
       const at = start - (2 + past * 28) * DAY;
-      await stores.images.saveRun(id, {
+      await stores.images.runs.save(id, {
         identity: stepIdentity(step),
         minutes,
         at,
@@ -155,7 +155,7 @@ async function fillBuildMachine(
       });
     }
   }
-  await stores.images.setMachine(id, machine.id, keys.at(-1) ?? null);
+  await stores.images.lines.setMachine(id, machine.id, keys.at(-1) ?? null);
 }
 
 async function fillPool(

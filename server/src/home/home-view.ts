@@ -8,12 +8,13 @@ import { attachRefusal } from '@vatline/core/package/attachable';
 import { DAY } from '@vatline/core/time/instant';
 import { subjectAddress } from '../platform/jobs/subject-address.ts';
 import type { Parts } from '../platform/parts.ts';
+import { lineSummaries } from '../image/present.ts';
 import type { Stores } from './routes.ts';
 
 const MAX_NEEDS = 7;
 
 export async function homeView(parts: Parts, stores: Stores): Promise<Home> {
-  const lines = await stores.images.summaries();
+  const lines = await lineSummaries(parts, stores.images);
   const pools = await parts.db.selectFrom('pool').selectAll().orderBy('name').execute();
   const cells = await hostCells(parts, stores);
   const open = (await stores.rollouts.list()).filter((rollout) => rollout.endedAt === null);

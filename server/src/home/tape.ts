@@ -14,7 +14,7 @@ export async function tapeItems(parts: Parts, stores: Stores, from: number, to: 
   const groups = await Promise.all([
     rolloutItems(stores, from, to),
     jobItems(parts, from, to),
-    cutItems(stores, from, to),
+    cutItems(parts, from, to),
     plannedItems(parts, stores, from, to),
     clockChanges(parts.estate.clock.zone, from, to),
   ]);
@@ -71,21 +71,24 @@ async function jobItems(parts: Parts, from: number, to: number): Promise<TapeIte
     });
 }
 
-async function cutItems(stores: Stores, from: number, to: number): Promise<TapeItem[]> {
-  const lines = await stores.images.summaries();
-  return lines.flatMap((line) =>
-    line.versions
-      .filter((version) => version.cutAt >= from && version.cutAt <= to)
-      .map((version): TapeItem => ({
-        id: version.id,
-        kind: 'cut',
-        label: `${line.name} ${version.number}`,
-        start: version.cutAt,
-        end: version.cutAt,
-        dye: version.dye,
-        to: `/images/${line.id}/versions`,
-      })),
-  );
+async function cutItems({ db }: Parts, from: number, to: number): Promise<TapeItem[]> {
+  const cut = await db
+    .selectFrom('image_version')
+    .innerJoin('image_line', 'image_line.id', 'image_version.line_id')
+    .select(['image_version.id', 'line_id', 'image_line.name', 'number', 'dye', 'cut_ms'])
+    .where('gone_ms', 'is', null)
+    .where('cut_ms', '>=', from)
+    .where('cut_ms', '<=', to)
+    .execute();
+  return cut.map((version) => ({
+    id: version.id,
+    kind: 'cut',
+    label: `${version.name} ${version.number}`,
+    start: version.cut_ms,
+    end: version.cut_ms,
+    dye: version.dye,
+    to: `/images/${version.line_id}/versions`,
+  }));
 }
 
 const PLANNED_CUTS = 8;
@@ -97,7 +100,7 @@ async function plannedItems(parts: Parts, stores: Stores, from: number, to: numb
   const rows = await parts.db.selectFrom('pool').select(['id', 'name']).execute();
   const pools = new Map(rows.map((pool) => [pool.id, pool.name]));
   for (const { lineId, schedule, after } of await stores.schedules.all()) {
-    const line = await stores.images.line(lineId);
+    const line = await stores.images.lines.get(lineId);
     const plan = planCuts(schedule, Math.max(after, now), PLANNED_CUTS);
     for (const cut of plan.ok ? plan.value : []) {
       const link = { dye: null, to: `/images/${lineId}/schedule`, kind: 'planned' as const };

@@ -36,7 +36,7 @@ async function placeForMachine(parts: Parts): Promise<{ site: string; datastore:
 
 /** The plan of the next build of a line, as its jobs will follow it. */
 export async function nextBuild(parts: Parts, store: ImageStore, line: LineRow): Promise<BuildInput> {
-  const { expanded: steps, hardware } = await store.recipe(line.id, line.recipe_revision);
+  const { expanded: steps, hardware } = await store.recipes.get(line.id, line.recipe_revision);
   const checkpoints = await store.checkpoints.snapshots(line.id);
   const usable = new Set(line.machine_id ? checkpoints.keys() : []);
   const plan = planBuild(hardware, steps, usable, new Map());
@@ -87,8 +87,8 @@ export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): 
           at: clock.now(),
         });
         const identity = stepIdentity(step);
-        await store.saveRun(input.lineId, { identity, minutes, at: clock.now(), build: context.jobId });
-        await store.setMachine(input.lineId, machineId, key);
+        await store.runs.save(input.lineId, { identity, minutes, at: clock.now(), build: context.jobId });
+        await store.lines.setMachine(input.lineId, machineId, key);
         await context.log(`${i + 1} ${title}: done in ${minutes.toFixed(1)} min`);
         const freed = await store.checkpoints.evict(input.lineId, new Set(keys), context.jobId);
         if (freed > 0) await context.log(`older checkpoints made room: ${(freed / 1e9).toFixed(1)} GB`);
@@ -113,14 +113,14 @@ export async function backToCheckpoint(
   lineId: string,
   jobId: string,
 ): Promise<void> {
-  const { machine_id, machine_key } = await store.line(lineId);
+  const { machine_id, machine_key } = await store.lines.get(lineId);
   const snapshot =
     machine_key === null ? undefined : (await store.checkpoints.snapshots(lineId)).get(machine_key);
   if (machine_id && snapshot) await parts.estate.hypervisor.revert(`${jobId}/clean-up`, machine_id, snapshot);
 }
 
 async function machineOf(store: ImageStore, input: BuildInput): Promise<string> {
-  const { machine_id } = await store.line(input.lineId);
+  const { machine_id } = await store.lines.get(input.lineId);
   if (!machine_id) throw conflict('the build machine is gone');
   return machine_id;
 }
@@ -136,7 +136,7 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
         await context.operation((attempt) =>
           hypervisor.revert(`${context.jobId}/revert/${attempt}`, machineId, snapshotId),
         );
-        await store.setMachine(input.lineId, machineId, keys[input.waterline - 1] ?? null);
+        await store.lines.setMachine(input.lineId, machineId, keys[input.waterline - 1] ?? null);
         await store.checkpoints.touch(input.lineId, keys.slice(0, input.waterline), parts.estate.clock.now());
         const kept = enabledSteps(input.steps.slice(0, input.waterline)).length;
         await context.log(`${kept} steps come from checkpoints`);
@@ -146,7 +146,7 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
   return {
     title: 'Make the machine',
     run: async (context) => {
-      const line = await store.line(input.lineId);
+      const line = await store.lines.get(input.lineId);
       const spec = {
         name: input.machineName,
         site: input.site,
@@ -159,7 +159,7 @@ function beginStep(parts: Parts, store: ImageStore, input: BuildInput, keys: rea
       // Snapshots go with their machine.
       await store.checkpoints.drop(input.lineId);
       const id = await hypervisor.createMachine(key, spec);
-      await store.setMachine(input.lineId, id, null);
+      await store.lines.setMachine(input.lineId, id, null);
       await context.log(
         `${input.machineName}: ${input.hardware.processors} processors, ${input.hardware.memoryBytes / 1e9} GB of memory`,
       );

@@ -26,7 +26,7 @@ export function cutInput(line: LineRow, note: string): CutInput {
 
 /** Throws a conflict that names everything that stops a cut. */
 export async function refuseUnlessReady(parts: Parts, store: ImageStore, line: LineRow): Promise<string> {
-  const off = (await store.checksOff(line.id)).map((check) => check.id);
+  const off = (await store.lines.checksOff(line.id)).map((check) => check.id);
   const { findings } = checkLine(await lineUnderCheck(parts, store, line), off);
   const stopping = findings.filter((finding) => finding.severity === 'stops the cut');
   if (stopping.length > 0 || !line.machine_id)
@@ -60,7 +60,7 @@ export function cutSteps(
   recorded: (version: VersionRow) => Promise<void> = () => Promise.resolve(),
 ): JobStep[] {
   const { hypervisor, clock } = parts.estate;
-  const machineOf = async () => (await store.line(input.lineId)).machine_id ?? '';
+  const machineOf = async () => (await store.lines.get(input.lineId)).machine_id ?? '';
   const copyOf = async (context: JobContext) =>
     (
       await context.operation(async (attempt) =>
@@ -77,7 +77,7 @@ export function cutSteps(
     {
       title: 'Check once more',
       run: async () => {
-        await refuseUnlessReady(parts, store, await store.line(input.lineId));
+        await refuseUnlessReady(parts, store, await store.lines.get(input.lineId));
       },
     },
     {
@@ -103,7 +103,7 @@ export function cutSteps(
         const image = await hypervisor.image(await imageOf(context));
         if (!image) throw conflict('the captured image is gone');
         const { lineId, recipeRevision, note } = input;
-        const version = await store.addVersion({
+        const version = await store.versions.add({
           lineId,
           recipeRevision,
           note,
@@ -114,7 +114,7 @@ export function cutSteps(
           at: clock.now(),
         });
         await recorded(version);
-        const line = await store.line(lineId);
+        const line = await store.lines.get(lineId);
         await context.log(`version ${version.number}: ${image.entries.length} inventory entries`);
         await parts.journal.note({
           at: clock.now(),

@@ -50,7 +50,7 @@ export class CutSchedules {
   }
 
   async get(lineId: string): Promise<KeptSchedule> {
-    await this.store.line(lineId);
+    await this.store.lines.get(lineId);
     const row = await this.row(lineId);
     const followUps = await this.followUps.ofLine(lineId, 20);
     if (!row) return { schedule: null, revision: 0, nextAt: [], lastAt: null, lastOutcome: '', followUps };
@@ -77,7 +77,7 @@ export class CutSchedules {
 
   /** Throws a conflict when somebody kept another schedule meanwhile. */
   async keep(lineId: string, schedule: CutScheduleRequest, basedOn: number): Promise<KeptSchedule> {
-    const line = await this.store.line(lineId);
+    const line = await this.store.lines.get(lineId);
     const faults = await this.faults(line, schedule);
     if (faults.length > 0) throw invalid(faults);
     const schedule_json = JSON.stringify(schedule);
@@ -101,7 +101,7 @@ export class CutSchedules {
   }
 
   async drop(lineId: string): Promise<void> {
-    const line = await this.store.line(lineId);
+    const line = await this.store.lines.get(lineId);
     await this.parts.db.deleteFrom('cut_schedule').where('line_id', '=', lineId).execute();
     await this.note(line, 'is cut by hand only from now on');
   }
@@ -153,7 +153,7 @@ export class CutSchedules {
   private async due(lineId: string, occurrence: number): Promise<void> {
     const row = await this.row(lineId);
     if (!row || row.after_ms >= occurrence) return;
-    const line = await this.store.line(lineId);
+    const line = await this.store.lines.get(lineId);
     if (this.now - occurrence > LATE)
       return this.settle(line, occurrence, 'was missed: the server did not run');
     if ((await this.parts.jobs.activeOn(`line:${lineId}`)) && !(await this.begun(lineId, occurrence)))
@@ -178,13 +178,13 @@ export class CutSchedules {
     if (await this.begun(line.id, occurrence)) return 'was begun';
     const schedule = fromJson<CutScheduleRequest>(scheduleJson);
     if (schedule.takeUpdates) await this.takeUpdates(line);
-    const current = await this.store.line(line.id);
-    const recipe = await this.store.recipe(line.id, current.recipe_revision);
+    const current = await this.store.lines.get(line.id);
+    const recipe = await this.store.recipes.get(line.id, current.recipe_revision);
     const faults = recipeFaults(recipe.expanded);
     if (faults[0]) return `was refused: ${faults[0].message}`;
-    const [newest] = (await this.store.versions()).filter((version) => version.lineId === line.id);
+    const [newest] = (await this.store.versions.all()).filter((version) => version.lineId === line.id);
     if (newest && newest.recipeRevision > 0 && schedule.onlyIfChanged) {
-      const cut = await this.store.recipe(line.id, newest.recipeRevision);
+      const cut = await this.store.recipes.get(line.id, newest.recipeRevision);
       const keyOf = (of: typeof cut) => checkpointKeys(of.hardware, of.expanded).at(-1);
       if (keyOf(cut) === keyOf(recipe))
         return `was left out: nothing has changed since version ${newest.number}`;
@@ -206,11 +206,11 @@ export class CutSchedules {
   /** The updates step takes the newest release of the feed, as a revision of its own. */
   private async takeUpdates(line: LineRow): Promise<void> {
     const { release } = await this.parts.estate.sources.current();
-    const { steps, hardware } = await this.store.recipe(line.id, line.recipe_revision);
+    const { steps, hardware } = await this.store.recipes.get(line.id, line.recipe_revision);
     const newer = (step: Step) => step.kind === 'updates' && step.release < release;
     if (!steps.some(newer)) return;
     const changed = steps.map((step) => (newer(step) ? ({ ...step, release } as Step) : step));
-    const revision = await this.store.addRevision(line.id, changed, hardware, this.now);
+    const revision = await this.store.recipes.add(line.id, changed, hardware, this.now);
     await this.note(line, `recipe ${revision} takes the updates up to ${release}, by schedule`);
   }
 
@@ -249,7 +249,7 @@ export class CutSchedules {
         const { lineId } = cut;
         const recorded = async (version: { id: string; number: number; cut_ms: number }) => {
           if (schedule.rollouts.length > 0)
-            await this.store.setState(version.id, 'in test', 'schedule', '', this.now);
+            await this.store.versions.setState(version.id, 'in test', 'schedule', '', this.now);
           const requests = schedule.rollouts.map((rollout) => ({ ...rollout, zone: schedule.zone }));
           const notBefore = version.cut_ms + schedule.waitHours * HOUR;
           await this.followUps.plan({ id: version.id, lineId, number: version.number }, requests, notBefore);

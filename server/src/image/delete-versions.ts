@@ -22,12 +22,12 @@ export function deleteVersionsJob(parts: Parts, store: ImageStore): JobKind<Dele
         versions.map(({ id, number }) => ({
           title: `Delete version ${number}`,
           run: async (context) => {
-            const version = await store.version(id);
+            const version = await store.versions.get(id);
             if (version.gone_ms !== null) return;
-            const needs = (await store.neededBy()).get(id);
+            const needs = (await store.versions.neededBy()).get(id);
             if (needs) throw conflict(`version ${number} is needed: ${needs.join(', ')}`);
             await parts.estate.hypervisor.deleteImage(`${context.jobId}/${id}`, version.image_id);
-            await store.markGone(id, parts.estate.clock.now());
+            await store.versions.markGone(id, parts.estate.clock.now());
             await dropInventory(parts, version);
             await forgetApplications(parts.db, id);
             dropLayers(parts, id);

@@ -49,7 +49,7 @@ export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): vo
 
   router.get('/version-deltas/download', async (request, response) => {
     const { from, to } = check(imageEndpoints.delta.query, request.query);
-    const versions = { from: await store.version(from), to: await store.version(to) };
+    const versions = { from: await store.versions.get(from), to: await store.versions.get(to) };
     if (!madeLayer(parts, { from, to })) throw notFound('such layer; make it first');
     const name = `${versions.from.number}-to-${versions.to.number}.oci`;
     response.attachment(`${name}.tar`).type('application/x-tar');
@@ -83,15 +83,15 @@ function madeLayer(parts: Parts, input: DeltaInput): WrittenDelta | undefined {
 }
 
 async function planned(parts: Parts, store: ImageStore, { from, to }: DeltaInput) {
-  const versions = { from: await store.version(from), to: await store.version(to) };
+  const versions = { from: await store.versions.get(from), to: await store.versions.get(to) };
   const faults = (['from', 'to'] as const).flatMap((path) =>
     versions[path].gone_ms === null ? [] : [{ path, message: 'the version was deleted' }],
   );
   if (from === to) faults.push({ path: 'to', message: 'is the same version' });
   if (faults.length > 0) throw invalid(faults);
   const delta = await inventoryWork(parts, 'deltaBetween', {
-    from: store.inventoryFile(versions.from),
-    to: store.inventoryFile(versions.to),
+    from: store.versions.inventoryFile(versions.from),
+    to: store.versions.inventoryFile(versions.to),
   });
   return { ...versions, delta };
 }
@@ -128,7 +128,7 @@ export function deltaJob(parts: Parts, store: ImageStore): JobKind<DeltaInput> {
 }
 
 async function aboutLayer(store: ImageStore, input: DeltaInput, to: VersionRow) {
-  const [line, from] = [await store.line(to.line_id), await store.version(input.from)];
+  const [line, from] = [await store.lines.get(to.line_id), await store.versions.get(input.from)];
   return {
     name: `${line.name}, from version ${from.number}`,
     version: String(to.number),

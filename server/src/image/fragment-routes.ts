@@ -22,7 +22,7 @@ export function fragmentRoutes(router: Router, parts: Parts, store: ImageStore):
   });
 
   serve(router, fragmentEndpoints.keep, async ({ params: { name }, body: { steps, note, basedOn } }) => {
-    const library = await store.library();
+    const library = await store.recipes.library();
     refuseStale('fragment', name, newestRevision(library, name), basedOn);
     const faults = fragmentFaults(name, steps, library);
     if (faults.length > 0) throw invalid(faults);
@@ -46,8 +46,8 @@ interface NamedUse {
 }
 
 async function linesUsing(store: ImageStore): Promise<NamedUse[]> {
-  const library = await store.library();
-  return (await store.currentRecipes()).flatMap(({ lineId, line, steps }) =>
+  const library = await store.recipes.library();
+  return (await store.recipes.current()).flatMap(({ lineId, line, steps }) =>
     fragmentUses(steps, library).map(({ step, behind }) => ({
       name: step.fragment,
       use: { lineId, line, revision: step.revision, behind },

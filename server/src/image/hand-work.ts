@@ -11,8 +11,8 @@ import type { ImageStore } from './store.ts';
 
 export function handWorkRoutes(router: Router, parts: Parts, store: ImageStore): void {
   serve(router, handWorkEndpoints.note, async ({ params, body }) => {
-    const line = await store.line(params.id);
-    await store.addHandNote(line.id, body.text, parts.estate.clock.now());
+    const line = await store.lines.get(params.id);
+    await store.handNotes.add(line.id, body.text, parts.estate.clock.now());
     parts.journal.tell('images');
     return { done: true as const };
   });
@@ -20,7 +20,7 @@ export function handWorkRoutes(router: Router, parts: Parts, store: ImageStore):
   serve(router, handWorkEndpoints.change, async ({ params, body }) => {
     const { control } = parts;
     if (!control) throw conflict('This machine is real; open its screen to change it');
-    const line = await store.line(params.id);
+    const line = await store.lines.get(params.id);
     if (!line.machine_id) throw conflict('There is no build machine yet; build first');
     if (await parts.jobs.activeOn(`line:${line.id}`)) throw conflict('A job is at work on the machine');
     if (body.kind === 'do' && !isByHand(body.step))

@@ -29,15 +29,15 @@ interface Import extends ReadImport {
 export function importRoutes(router: Router, parts: Parts, store: ImageStore): void {
   const { estate, journal } = parts;
   router.post('/lines/:id/imports', async (request, response) => {
-    const line = await store.line(request.params.id);
+    const line = await store.lines.get(request.params.id);
     const { inventory, hardware, note } = await receive(request, parts, store);
     const { sizeBytes } = inventory;
     const key = newId('import');
-    const inventoryFile = store.inventoryFile({ inventory: inventory.name });
+    const inventoryFile = store.versions.inventoryFile({ inventory: inventory.name });
     const imageId = await estate.hypervisor.importImage(key, { inventoryFile, sizeBytes });
     const at = estate.clock.now();
-    const recipe = await store.recipe(line.id, line.recipe_revision);
-    const version = await store.addVersion({
+    const recipe = await store.recipes.get(line.id, line.recipe_revision);
+    const version = await store.versions.add({
       lineId: line.id,
       note,
       recipeRevision: 0,
@@ -67,7 +67,7 @@ async function receive(request: Request, parts: Parts, store: ImageStore): Promi
     const inventory = files.get('inventory');
     if (!inventory) faults.push({ path: 'inventory', message: 'is missing; choose a file' });
     if (faults.length > 0 || !inventory) throw invalid(faults);
-    const task = { inventory, ovf: files.get('ovf'), keptIn: store.inventoryFolder };
+    const task = { inventory, ovf: files.get('ovf'), keptIn: store.versions.inventoryFolder };
     const read = await importWork(parts, 'readImport', task);
     if (!('inventory' in read)) throw invalid(read);
     return { ...read, note: fields.get('note')?.trim() ?? '' };

@@ -97,20 +97,20 @@ function asText(parts: Parts, { root, entries }: Named): InventoryText {
 }
 
 async function versionFile(store: ImageStore, id: string): Promise<string> {
-  const version = await store.version(id);
+  const version = await store.versions.get(id);
   if (version.gone_ms !== null) throw notFound('such image version any more');
-  return store.inventoryFile(version);
+  return store.versions.inventoryFile(version);
 }
 
 async function onMachine(parts: Parts, store: ImageStore, lineId: string): Promise<Named> {
-  const line = await store.line(lineId);
+  const line = await store.lines.get(lineId);
   if (!line.machine_id) throw conflict('There is no build machine yet; build first');
   const entries = await parts.estate.hypervisor.inventory(line.machine_id);
   return { root: `build machine of ${line.name}`, entries };
 }
 
 async function atCheckpoint(parts: Parts, store: ImageStore, lineId: string, key: string): Promise<Named> {
-  const line = await store.line(lineId);
+  const line = await store.lines.get(lineId);
   const snapshot = (await store.checkpoints.snapshots(lineId)).get(key);
   if (!snapshot) throw notFound('such checkpoint; it may have made room for a newer one');
   return {

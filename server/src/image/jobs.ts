@@ -42,7 +42,7 @@ export function powerStep(parts: Parts, store: ImageStore, lineId: string, actio
   return {
     title: title[action],
     run: async (context) => {
-      const { machine_id } = await store.line(lineId);
+      const { machine_id } = await store.lines.get(lineId);
       if (!machine_id) throw conflict('the build machine is gone');
       await context.operation((attempt) =>
         parts.estate.hypervisor.power(`${context.jobId}/${action}/${attempt}`, machine_id, to[action]),

@@ -94,7 +94,7 @@ export async function lineUnderCheck(
   store: ImageStore,
   line: LineRow,
 ): Promise<LineUnderCheck> {
-  const { expanded: steps, hardware } = await store.recipe(line.id, line.recipe_revision);
+  const { expanded: steps, hardware } = await store.recipes.get(line.id, line.recipe_revision);
   const machine = await machineFacts(parts, line);
   return {
     steps,

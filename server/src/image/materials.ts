@@ -16,15 +16,15 @@ export function materialRoutes(router: Router, parts: Parts, store: ImageStore):
 
   // A document of another standard, so it stands outside the checked endpoints.
   router.get('/versions/:id/bom', async (request, response) => {
-    const version = await store.version(request.params.id);
+    const version = await store.versions.get(request.params.id);
     if (version.gone_ms !== null) throw notFound('such image version any more');
-    const line = await store.line(version.line_id);
+    const line = await store.lines.get(version.line_id);
     const installers = await parts.estate.packaging.installers();
     const licences = new Map(installers.map((row) => [`${row.publisher}\0${row.name}`, row.licence]));
     const bom = await inventoryWork(parts, 'bomText', {
       subject: { line: line.name, number: version.number, cutAt: version.cut_ms },
       licences,
-      file: store.inventoryFile(version),
+      file: store.versions.inventoryFile(version),
     });
     const name = `${line.name.replace(/[^\w-]+/g, '-')}-${version.number}.cdx.json`;
     response.attachment(name).type('application/vnd.cyclonedx+json').send(`${bom}\n`);

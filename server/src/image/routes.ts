@@ -1,3 +1,4 @@
+import { lineDetail, lineSummaries } from './present.ts';
 import type { Router } from 'express';
 import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { imageEndpoints } from '@vatline/contract/image';
@@ -21,44 +22,46 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   const { jobs, journal, estate } = parts;
   const subject = (id: string) => `line:${id}`;
 
-  serve(router, imageEndpoints.lines, () => store.summaries());
-  serve(router, imageEndpoints.line, ({ params }) => store.detail(params.id));
+  serve(router, imageEndpoints.lines, () => lineSummaries(parts, store));
+  serve(router, imageEndpoints.line, ({ params }) => lineDetail(parts, store, params.id));
 
   serve(router, imageEndpoints.createLine, async ({ body }) => {
-    if ((await store.lineNames()).includes(body.name))
+    if ((await store.lines.names()).includes(body.name))
       throw conflict(`There is an image line named ${body.name} already`, 'name');
     const { fromVersion, ...line } = body;
     const fork = fromVersion === undefined ? {} : await forkOf(store, fromVersion);
-    const id = await store.createLine({ ...line, ...fork, at: estate.clock.now() });
+    const id = await store.lines.create({ ...line, ...fork, at: estate.clock.now() });
     journal.tell('images');
     return { id };
   });
 
   serve(router, imageEndpoints.saveRecipe, async ({ params, body }) => {
-    const line = await store.line(params.id);
+    const line = await store.lines.get(params.id);
     refuseStale('recipe', line.name, line.recipe_revision, body.basedOn);
-    const faults = builtRecipeFaults(body.steps, await store.library());
+    const faults = builtRecipeFaults(body.steps, await store.recipes.library());
     if (faults.length > 0) throw invalid(faults);
-    const hardware = body.hardware ?? (await store.recipe(line.id, line.recipe_revision)).hardware;
-    const revision = await store.addRevision(line.id, body.steps, hardware, estate.clock.now(), body.basedOn);
+    const hardware = body.hardware ?? (await store.recipes.get(line.id, line.recipe_revision)).hardware;
+    const revision = await store.recipes.add(line.id, body.steps, hardware, estate.clock.now(), body.basedOn);
     journal.tell('images');
     return { revision };
   });
 
-  serve(router, imageEndpoints.hosts, async ({ params }) => hostsOf(parts, (await store.line(params.id)).id));
+  serve(router, imageEndpoints.hosts, async ({ params }) =>
+    hostsOf(parts, (await store.lines.get(params.id)).id),
+  );
 
   serve(router, imageEndpoints.revisions, async ({ params }) =>
-    store.revisions((await store.line(params.id)).id),
+    store.recipes.revisions((await store.lines.get(params.id)).id),
   );
 
   serve(router, imageEndpoints.setCheckpointBudget, async ({ params, body }) => {
-    await store.checkpoints.setBudget((await store.line(params.id)).id, body.bytes);
+    await store.checkpoints.setBudget((await store.lines.get(params.id)).id, body.bytes);
     journal.tell('images');
     return { done: true as const };
   });
 
   serve(router, imageEndpoints.build, async ({ params }) => {
-    const line = await store.line(params.id);
+    const line = await store.lines.get(params.id);
     const input = await nextBuild(parts, store, line);
     const faults = recipeFaults(input.steps);
     if (faults.length > 0) throw invalid(faults);
@@ -76,7 +79,7 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   });
 
   serve(router, imageEndpoints.machine, async ({ params, body }) => {
-    const line = await store.line(params.id);
+    const line = await store.lines.get(params.id);
     if (!line.machine_id) throw conflict('There is no build machine yet; build first');
     const input: MachineInput = { lineId: line.id, action: body.action };
     const verb = { run: 'Run', restart: 'Restart', 'shut down': 'Shut down' }[body.action];
@@ -91,11 +94,11 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   });
 
   serve(router, imageEndpoints.switchCheckOff, async ({ params, body }) => {
-    const line = await store.line(params.id);
+    const line = await store.lines.get(params.id);
     if (!checkIds.includes(params.check)) throw notFound('such check');
     if (fixedChecks.includes(params.check))
       throw conflict('This check guards the copy itself and cannot be switched off');
-    await store.switchCheckOff(line.id, params.check, body.reason, estate.clock.now());
+    await store.lines.switchCheckOff(line.id, params.check, body.reason, estate.clock.now());
     await journal.note({
       at: estate.clock.now(),
       kind: 'image',
@@ -108,13 +111,13 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   });
 
   serve(router, imageEndpoints.switchCheckOn, async ({ params }) => {
-    await store.switchCheckOn((await store.line(params.id)).id, params.check);
+    await store.lines.switchCheckOn((await store.lines.get(params.id)).id, params.check);
     journal.tell('images');
     return { done: true as const };
   });
 
   serve(router, imageEndpoints.cut, async ({ params, body }) => {
-    const line = await store.line(params.id);
+    const line = await store.lines.get(params.id);
     await refuseUnlessReady(parts, store, line);
     const jobId = await jobs.start({
       kind: 'cut',
@@ -129,8 +132,14 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   serve(router, imageEndpoints.setState, async ({ params, body }) => {
     if (body.state === 'approved' && body.by !== 'approver')
       throw invalid([{ path: 'by', message: `an approver approves; you act as ${body.by}` }]);
-    const version = await store.setState(params.id, body.state, body.by, body.note, estate.clock.now());
-    const line = await store.line(version.lineId);
+    const version = await store.versions.setState(
+      params.id,
+      body.state,
+      body.by,
+      body.note,
+      estate.clock.now(),
+    );
+    const line = await store.lines.get(version.lineId);
     await journal.note({
       at: estate.clock.now(),
       kind: 'image',
@@ -143,8 +152,8 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   });
 
   serve(router, imageEndpoints.deleteVersions, async ({ params, body }) => {
-    const line = await store.line(params.id);
-    const own = (await store.versions()).filter((version) => version.lineId === line.id);
+    const line = await store.lines.get(params.id);
+    const own = (await store.versions.all()).filter((version) => version.lineId === line.id);
     const versions = body.versionIds.map((id) => own.find((version) => version.id === id));
     const faults = versions.flatMap((version, i) => {
       const path = `versionIds.${i}`;
@@ -169,7 +178,7 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
   });
 
   serve(router, imageEndpoints.setRetention, async ({ params, body }) => {
-    await store.setRetention(params.id, body.keep);
+    await store.lines.setRetention(params.id, body.keep);
     journal.tell('images');
     return { done: true as const };
   });
@@ -186,7 +195,7 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
 
 /** What a line that is started from a version begins with. */
 async function forkOf(store: ImageStore, versionId: string) {
-  const version = await store.version(versionId);
+  const version = await store.versions.get(versionId);
   if (version.recipe_revision === 0)
     throw invalid([
       {
@@ -194,6 +203,6 @@ async function forkOf(store: ImageStore, versionId: string) {
         message: 'was made elsewhere, so it has no recipe that a line could begin with',
       },
     ]);
-  const { steps, hardware } = await store.recipe(version.line_id, version.recipe_revision);
+  const { steps, hardware } = await store.recipes.get(version.line_id, version.recipe_revision);
   return { steps, hardware, forkedFrom: versionId };
 }
