@@ -57,7 +57,7 @@ async function versionRows(
   ids: readonly string[],
   run: (id: string) => Promise<string>,
 ): Promise<BulkRow[]> {
-  const versions = await packages.named();
+  const versions = await packages.versions.named();
   return ids.map((id) => {
     const version = versions.find((row) => row.id === id);
     return { what: version ? `${version.name} ${version.version}` : id, run: () => run(id) };
@@ -81,11 +81,11 @@ async function makeDraft(
         : `${name} in the library`,
     );
   }
-  if (await packages.hasVersion(name, version)) throw conflict('It is packaged already');
+  if (await packages.versions.has(name, version)) throw conflict('It is packaged already');
   const request = { installers: [installer.id], quiet: true, restarts: true };
   const input = await newCapture(parts, packages, request);
   for (const step of captureSteps(parts, packages, input)) await step.run(context);
-  const { findings, guess } = readJudged(packages.captureFolder(input.captureId));
+  const { findings, guess } = readJudged(packages.captures.folder(input.captureId));
   const verdict = verdictsOn(findings).find((row) => row.delivery === 'container');
   if (verdict?.suitability === 'does not suit')
     throw conflict(`It does not suit a container: ${verdict.reasons[0]?.text ?? ''}; its capture is kept`);
@@ -121,19 +121,19 @@ async function assignRow(
 
 /** Builds another format beside what there is; which one hosts get stays as it is. */
 async function convert({ parts, packages }: BulkParts, id: string, format: ContainerFormat): Promise<string> {
-  const version = await packages.packageVersion(id);
-  if (await packages.hasContainer(id, format))
+  const version = await packages.versions.get(id);
+  if (await packages.containers.has(id, format))
     throw conflict(`It has a container of this format: ${formatNames[format]}`);
   const out = join(parts.dataFolder, 'containers', `converting-${id}`);
   for (const ending of ['', '.cdx.json']) rmSync(out + ending, { recursive: true, force: true });
   const started = performance.now();
   const packed = await containerWork(parts, 'convertContainer', {
-    from: packages.containerPath(version.digest),
+    from: packages.containers.path(version.digest),
     out,
     format,
   });
-  settle(out, packages.containerPath(packed.sha256));
-  await packages.addContainer({
+  settle(out, packages.containers.path(packed.sha256));
+  await packages.containers.add({
     version_id: id,
     format,
     digest: packed.sha256,

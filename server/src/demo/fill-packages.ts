@@ -12,7 +12,7 @@ import { applications, installerOf } from '@vatline/demo/applications';
 import { usualAttach, type PackageManifest } from '@vatline/core/container/manifest';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
 import { detailsOf } from '../package/pack-job.ts';
-import { unsigned } from '../package/store.ts';
+import { unsigned } from '../package/versions.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { Made, Stores } from './made.ts';
 
@@ -28,7 +28,7 @@ export async function fillPackages(
   let bytes = 0;
   const signers = await fillCertificates(estate, stores, start);
   for (const application of applications) {
-    const packageId = await stores.packages.addPackage({
+    const packageId = await stores.packages.library.add({
       name: application.name,
       publisher: application.publisher,
       delivery: application.delivery,
@@ -43,7 +43,7 @@ export async function fillPackages(
       const manifest = manifestOf(application.name, plan);
       const packed = await packPlan(parts, stores, plan, manifest);
       bytes += packed.bytesIn;
-      const id = await stores.packages.addVersion({
+      const id = await stores.packages.versions.add({
         package_id: packageId,
         version,
         state: 'live',
@@ -59,9 +59,9 @@ export async function fillPackages(
         share: DEMO_SHARE,
         sign_in_json: null,
         ...unsigned,
-        ...signers.sign(application.name, stores.packages.containerPath(packed.sha256), packed.sha256),
+        ...signers.sign(application.name, stores.packages.containers.path(packed.sha256), packed.sha256),
       });
-      await stores.packages.addContainer({
+      await stores.packages.containers.add({
         version_id: id,
         format: 'squashfs',
         digest: packed.sha256,
@@ -70,7 +70,7 @@ export async function fillPackages(
         built_ms: start - 60 * DAY,
       });
       made.containers.set(`${application.name} ${version}`, id);
-      const container = stores.packages.containerPath(packed.sha256);
+      const container = stores.packages.containers.path(packed.sha256);
       await estate.share.seed(DEMO_SHARE, packed.sha256, container);
       await estate.share.seed(DEMO_SHARE, `${packed.sha256}.p7s`, `${container}.p7s`);
     }
@@ -141,8 +141,8 @@ async function packPlan(parts: Parts, stores: Stores, plan: InstallerPlan, manif
     manifest,
     epoch: Date.UTC(2027, 0, 1) / 1000,
   });
-  renameSync(out, stores.packages.containerPath(packed.sha256));
-  renameSync(`${out}.cdx.json`, `${stores.packages.containerPath(packed.sha256)}.cdx.json`);
+  renameSync(out, stores.packages.containers.path(packed.sha256));
+  renameSync(`${out}.cdx.json`, `${stores.packages.containers.path(packed.sha256)}.cdx.json`);
   rmSync(join(parts.dataFolder, 'filling'), { recursive: true });
   return { ...packed, seconds: Math.round(performance.now() - started) / 1000 };
 }

@@ -101,7 +101,7 @@ async function needsOf(
   lines: readonly LineSummary[],
   open: readonly Rollout[],
 ): Promise<Need[]> {
-  const packages = await stores.packages.summaries();
+  const packages = await stores.packages.library.summaries();
   const groups = await Promise.all([
     failedHosts(open),
     failedJobs(parts),

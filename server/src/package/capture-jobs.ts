@@ -43,7 +43,7 @@ function captureJob(parts: Parts, store: PackageStore): JobKind<CaptureInput> {
 /** The steps of one capture. */
 export function captureSteps(parts: Parts, store: PackageStore, input: CaptureInput): JobStep[] {
   const { packaging } = parts.estate;
-  const folder = store.captureFolder(input.captureId);
+  const folder = store.captures.folder(input.captureId);
   const files = captureFiles(folder);
   const several = input.installers.length > 1;
   return [
@@ -126,13 +126,13 @@ function compareStep(parts: Parts, store: PackageStore, captureId: string): JobS
   return {
     title: 'Compare, drop the noise, look into the files',
     run: async (context) => {
-      const capture = await store.capture(captureId);
+      const capture = await store.captures.get(captureId);
       const judging = await judgingOf(parts, store, capture);
       const counts = await captureWork(parts, 'compareCapture', {
         ...judging,
-        installers: await store.installerNames(capture),
+        installers: await store.captures.installerNames(capture),
       });
-      await store.updateCapture(captureId, { state: 'ready', counts_json: JSON.stringify(counts) });
+      await store.captures.update(captureId, { state: 'ready', counts_json: JSON.stringify(counts) });
       await context.log(
         `${counts.added} added, ${counts.changed} changed, ${counts.dropped} dropped as noise`,
       );
@@ -151,5 +151,5 @@ function compareJob(parts: Parts, store: PackageStore): JobKind<CompareInput> {
 }
 
 function failUnlessDone(store: PackageStore, captureId: string, state: string): Promise<void> {
-  return state === 'done' ? Promise.resolve() : store.updateCapture(captureId, { state: 'failed' });
+  return state === 'done' ? Promise.resolve() : store.captures.update(captureId, { state: 'failed' });
 }

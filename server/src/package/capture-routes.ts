@@ -17,7 +17,8 @@ import { captureFiles } from './capture-files.ts';
 import { newCapture } from './new-capture.ts';
 import { readJudged, type Judged } from './judged.ts';
 import type { PackInput } from './pack-job.ts';
-import type { CaptureRequest, PackageStore } from './store.ts';
+import type { CaptureRequest } from './captures.ts';
+import type { PackageStore } from './store.ts';
 import { receiveCapture } from './upload.ts';
 import { captureWork } from './work.ts';
 
@@ -57,9 +58,13 @@ function beginning(router: Router, parts: Parts, store: PackageStore): void {
   // A form, not JSON, so it stands outside the checked endpoints; `receiveCapture` checks every part.
   router.post('/captures/upload', async (request, response) => {
     const captureId = newId('capture');
-    const { name, publisher, version } = await receiveCapture(request, parts, store.captureFolder(captureId));
+    const { name, publisher, version } = await receiveCapture(
+      request,
+      parts,
+      store.captures.folder(captureId),
+    );
     const none: CaptureRequest = { installers: [], quiet: false, restarts: false };
-    await store.addCapture({
+    await store.captures.add({
       id: captureId,
       package_name: name,
       source: 'upload',
@@ -81,13 +86,13 @@ function beginning(router: Router, parts: Parts, store: PackageStore): void {
 
 function judged(router: Router, parts: Parts, store: PackageStore): void {
   serve(router, captureEndpoints.getCapture, async ({ params }) =>
-    store.presentCapture(await store.capture(params.id)),
+    store.captures.present(await store.captures.get(params.id)),
   );
 
   // As it was written down: reading and checking hundreds of thousands of rows would hold up everybody.
   router.get('/captures/:id/comparison', async (request, response) => {
-    const { id } = await store.capture(request.params.id);
-    const { comparison } = captureFiles(store.captureFolder(id));
+    const { id } = await store.captures.get(request.params.id);
+    const { comparison } = captureFiles(store.captures.folder(id));
     if (!existsSync(comparison)) throw conflict('This capture has not been compared yet');
     await sendFile(comparison, response.type('application/json'));
   });
@@ -114,8 +119,8 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
   });
 
   serve(router, captureEndpoints.text, async ({ params, query }) => {
-    await store.capture(params.id);
-    const files = captureFiles(store.captureFolder(params.id));
+    await store.captures.get(params.id);
+    const files = captureFiles(store.captures.folder(params.id));
     return {
       before: smallTextIn(files.textsBefore, query.path) ?? null,
       after: smallTextIn(files.payload, query.path) ?? null,
@@ -127,7 +132,7 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
     const { facts } = await readJudgement(store, request.params.id);
     const path = String(request.query['path'] ?? '');
     if (!Object.hasOwn(facts.pictures, path)) throw notFound(`picture ${path} in this capture`);
-    const { payload } = captureFiles(store.captureFolder(request.params.id));
+    const { payload } = captureFiles(store.captures.folder(request.params.id));
     const real = realPathIn(payload, path);
     if (real === undefined) throw notFound(`picture ${path} in this capture`);
     const type = extname(path).toLowerCase() === '.png' ? 'image/png' : 'image/x-icon';
@@ -136,8 +141,8 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
 }
 
 async function readJudgement(store: PackageStore, id: string): Promise<Judged> {
-  await store.capture(id);
-  const folder = store.captureFolder(id);
+  await store.captures.get(id);
+  const folder = store.captures.folder(id);
   if (!existsSync(captureFiles(folder).judged)) throw conflict('This capture has not been compared yet');
   return readJudged(folder);
 }
@@ -145,15 +150,15 @@ async function readJudgement(store: PackageStore, id: string): Promise<Judged> {
 function packing(router: Router, parts: Parts, store: PackageStore): void {
   serve(router, captureEndpoints.draft, async ({ params }) => {
     const { guess } = await readJudgement(store, params.id);
-    const capture = await store.capture(params.id);
+    const capture = await store.captures.get(params.id);
     const kept = capture.draft_json === null ? undefined : fromJson<CaptureDraft>(capture.draft_json);
     const draft = kept ?? { manifest: { ...guess.manifest }, confirmed: [], updatersOff: false };
     return { ...draft, sources: { ...guess.sources } };
   });
 
   serve(router, captureEndpoints.keepDraft, async ({ params, body }) => {
-    await store.capture(params.id);
-    await store.updateCapture(params.id, { draft_json: JSON.stringify(body) });
+    await store.captures.get(params.id);
+    await store.captures.update(params.id, { draft_json: JSON.stringify(body) });
     // Kept as it is typed, so nobody else's packages are asked for anew.
     parts.journal.tell('drafts');
     return { done: true as const };
@@ -161,10 +166,10 @@ function packing(router: Router, parts: Parts, store: PackageStore): void {
 
   serve(router, captureEndpoints.estimate, async ({ params, query }) => {
     await readJudgement(store, params.id);
-    const folder = store.captureFolder(params.id);
+    const folder = store.captures.folder(params.id);
     const updatersOff = query.updatersOff === 'true';
     const estimated = await captureWork(parts, 'estimatePackage', { folder, updatersOff });
-    const pace = await store.secondsPerByte();
+    const pace = await store.containers.secondsPerByte();
     const { files, bytes, settings, obstacles, sizes, losses } = estimated;
     const containers = containerFormats.map((format) => {
       const secondsPerByte = pace.get(format);
@@ -179,10 +184,10 @@ function packing(router: Router, parts: Parts, store: PackageStore): void {
   });
 
   serve(router, captureEndpoints.pack, async ({ params, body }) => {
-    const capture = await store.capture(params.id);
+    const capture = await store.captures.get(params.id);
     if (capture.state === 'capturing') throw conflict('The capture is not finished');
     const { updatersOff, formats, ...manifest } = body;
-    if (await store.hasVersion(body.name, body.version))
+    if (await store.versions.has(body.name, body.version))
       throw invalid([
         {
           path: 'version',
@@ -214,7 +219,7 @@ async function refuseMissing(
     ...(icon ? [{ at: `entryPoints.${i}.icon`, path: icon }] : []),
   ]);
   const missing = await captureWork(parts, 'missingPaths', {
-    folder: store.captureFolder(captureId),
+    folder: store.captures.folder(captureId),
     updatersOff,
     paths: named.map((one) => one.path),
   });

@@ -21,7 +21,7 @@ export async function clashesOf(
   store: PackageStore,
   captureId: string | undefined,
 ): Promise<Clash[]> {
-  const capture = captureId === undefined ? undefined : await store.capture(captureId);
+  const capture = captureId === undefined ? undefined : await store.captures.get(captureId);
   const own = capture && captured(store, capture);
   const others = (await offered(parts, store)).filter((one) => one.name !== own?.name);
   const task: ClashTask = { packages: own ? [own, ...others] : others };
@@ -99,11 +99,11 @@ async function clashingVersions(
       entryPoints: fromJson<EntryPoint[]>(row.entry_points_json),
       sideBySide: row.side_by_side === 1,
       dependencies: fromJson<{ dependencies?: Dependency[] }>(row.details_json).dependencies ?? [],
-      bom: `${store.containerPath(row.digest)}.cdx.json`,
+      bom: `${store.containers.path(row.digest)}.cdx.json`,
       ...(row.capture_id === null ? {} : { comparison: comparisonOf(store, row.capture_id) }),
     }));
 }
 
 function comparisonOf(store: PackageStore, captureId: string): string {
-  return captureFiles(store.captureFolder(captureId)).comparison;
+  return captureFiles(store.captures.folder(captureId)).comparison;
 }

@@ -24,9 +24,9 @@ export async function judgingOf(
   const licence = installers.find((row) => row.name === name && row.version === version)?.licence;
   const rules =
     capture.rules_name === '' ? [] : await ruleRevision(parts.db, capture.rules_name, capture.rules_revision);
-  const library = (await store.named()).map(({ name, version }) => ({ name, version }));
+  const library = (await store.versions.named()).map(({ name, version }) => ({ name, version }));
   return {
-    folder: store.captureFolder(capture.id),
+    folder: store.captures.folder(capture.id),
     rules,
     said: { name, publisher, version, ...(licence ? { licence } : {}) },
     library,

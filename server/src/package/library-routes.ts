@@ -39,7 +39,7 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
     await refuseUnknown(parts, params.id);
     const use = await packageUse(db);
     const ids = [...new Set(body.versionIds)];
-    const versions = await store.packageVersions(ids);
+    const versions = await store.versions.some(ids);
     if (versions.length < ids.length) throw notFound('such version of this package');
     for (const version of versions) {
       const needs = use.get(version.id);
@@ -57,8 +57,8 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
   });
 
   serve(router, packageEndpoints.compareVersions, async ({ params, query }) => {
-    const after = await store.packageVersion(params.id);
-    const before = await store.packageVersion(query.with);
+    const after = await store.versions.get(params.id);
+    const before = await store.versions.get(query.with);
     if (before.package_id !== after.package_id)
       throw invalid([{ path: 'with', message: 'is a version of another package' }]);
     const found = await containerWork(parts, 'compareVersions', {
@@ -91,8 +91,8 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
 
   // A document of its own, so it stands outside the checked endpoints.
   router.get('/package-versions/:id/bom', async (request, response) => {
-    const version = await store.packageVersion(request.params.id);
-    const path = `${store.containerPath(version.digest)}.cdx.json`;
+    const version = await store.versions.get(request.params.id);
+    const path = `${store.containers.path(version.digest)}.cdx.json`;
     if (!existsSync(path)) throw notFound('bill of materials of this version');
     response.attachment(`${version.digest.slice(0, 12)}.cdx.json`);
     await sendFile(path, response.type('application/vnd.cyclonedx+json'));
@@ -107,7 +107,7 @@ async function refuseUnknown({ db }: Parts, id: string): Promise<void> {
 function comparedVersion(store: PackageStore, row: VersionRow): ComparedVersion {
   return {
     version: row.version,
-    container: store.containerPath(row.digest),
+    container: store.containers.path(row.digest),
     entryPoints: fromJson(row.entry_points_json),
     contentBytes: row.size_bytes,
     containerBytes: row.container_bytes,
@@ -149,7 +149,7 @@ async function deleteVersion(parts: Parts, store: PackageStore, version: Version
     // The same bytes may be the container of another version.
     if (other) continue;
     for (const ending of ['', '.cdx.json', '.p7s'])
-      rmSync(store.containerPath(digest) + ending, { recursive: true, force: true });
+      rmSync(store.containers.path(digest) + ending, { recursive: true, force: true });
     freed += size_bytes;
   }
   return freed;

@@ -3,7 +3,8 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { CaptureInput } from './capture-jobs.ts';
-import type { CaptureRequest, PackageStore } from './store.ts';
+import type { CaptureRequest } from './captures.ts';
+import type { PackageStore } from './store.ts';
 
 /** Adds the row of a capture, and gives what its job needs. Refuses installers that are not there. */
 export async function newCapture(
@@ -22,7 +23,7 @@ export async function newCapture(
   if (faults.length > 0 || !subject) throw invalid(faults);
   const captureId = newId('capture');
   const { name, publisher, version, entryPoints } = subject;
-  await store.addCapture({
+  await store.captures.add({
     id: captureId,
     package_name: name,
     source: 'practice',

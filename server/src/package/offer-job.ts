@@ -21,12 +21,12 @@ export function offerJob(parts: Parts, store: PackageStore): JobKind<OfferInput>
     kind: 'offer',
     paced: false,
     steps: async ({ versionId, share }) => {
-      const { digest } = await store.packageVersion(versionId);
+      const { digest } = await store.versions.get(versionId);
       const signature: JobStep = {
         title: 'Put its signature beside it',
         run: () => sendSignature(parts, store, share, digest),
       };
-      const files = filesOf(store.containerPath(digest), digest);
+      const files = filesOf(store.containers.path(digest), digest);
       return [
         {
           title: `Copy it to ${share}`,
@@ -54,7 +54,7 @@ export async function sendSignature(
   share: string,
   digest: string,
 ): Promise<void> {
-  const local = `${store.containerPath(digest)}.p7s`;
+  const local = `${store.containers.path(digest)}.p7s`;
   if (existsSync(local)) await estate.share.write(share, `${digest}.p7s`, 0, readFileSync(local));
 }
 
@@ -141,12 +141,12 @@ function offerStep(parts: Parts, store: PackageStore, versionId: string, share: 
   return {
     title: 'Offer it',
     run: async () => {
-      const version = await store.packageVersion(versionId);
+      const version = await store.versions.get(versionId);
       if (version.state === 'draft') throw conflict('It was changed meanwhile and has to be verified again');
       if (version.state === 'withdrawn') throw conflict('It was withdrawn meanwhile');
       const refusal = await offerRefusal(parts, version.signer_pem);
       if (refusal !== undefined) throw conflict(`Hosts would not attach it: it ${refusal}`);
-      await store.updateVersion(versionId, { state: 'live', share });
+      await store.versions.update(versionId, { state: 'live', share });
       parts.journal.tell('packages', 'access', 'estate');
     },
   };

@@ -8,7 +8,8 @@ import type { Packed } from '@vatline/files/pack-container';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { captureFiles } from './capture-files.ts';
-import { unsigned, type PackageStore } from './store.ts';
+import { unsigned } from './versions.ts';
+import type { PackageStore } from './store.ts';
 import { containerWork } from './work.ts';
 
 export interface PackInput {
@@ -49,14 +50,14 @@ async function buildOne(
     `${formatNames[format]}: ${packed.files.toLocaleString('en-GB')} files, ${packed.bytesOut.toLocaleString('en-GB')} bytes, sha256 ${packed.sha256}`,
   );
   const { manifest, captureId } = input;
-  const packageId = await store.addPackage({
+  const packageId = await store.library.add({
     name: manifest.name,
     publisher: manifest.publisher,
     delivery: 'container',
     note: '',
   });
   const now = parts.estate.clock.now();
-  const versionId = await store.addVersion({
+  const versionId = await store.versions.add({
     package_id: packageId,
     version: manifest.version,
     state: 'draft',
@@ -73,7 +74,7 @@ async function buildOne(
     sign_in_json: null,
     ...unsigned,
   });
-  await store.addContainer({
+  await store.containers.add({
     version_id: versionId,
     format,
     digest: packed.sha256,
@@ -81,7 +82,7 @@ async function buildOne(
     seconds,
     built_ms: now,
   });
-  await store.updateCapture(captureId, { state: 'packaged' });
+  await store.captures.update(captureId, { state: 'packaged' });
   parts.journal.tell('packages', 'estate');
 }
 
@@ -108,7 +109,7 @@ async function packInWorker(
     context.progress(share);
     if (context.cancelled()) abort.abort();
   });
-  const files = captureFiles(store.captureFolder(input.captureId));
+  const files = captureFiles(store.captures.folder(input.captureId));
   const task = {
     folder: files.payload,
     comparison: files.comparison,
@@ -123,7 +124,7 @@ async function packInWorker(
       transferList: [port2],
       signal: abort.signal,
     });
-    settle(temporary, store.containerPath(packed.sha256));
+    settle(temporary, store.containers.path(packed.sha256));
     return packed;
   } catch (error) {
     clear();

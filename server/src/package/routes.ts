@@ -7,7 +7,7 @@ import { clashesBetween, clashesOf } from './clashes.ts';
 import type { PackageStore } from './store.ts';
 
 export function packageRoutes(router: Router, parts: Parts, store: PackageStore): void {
-  serve(router, packageEndpoints.list, () => store.summaries());
+  serve(router, packageEndpoints.list, () => store.library.summaries());
   serve(router, packageEndpoints.clashes, ({ query }) => clashesOf(parts, store, query.capture));
   serve(router, packageEndpoints.blendClashes, ({ body }) =>
     clashesBetween(parts, store, body.packageVersionIds),

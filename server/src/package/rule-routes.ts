@@ -52,7 +52,7 @@ export function ruleRoutes(router: Router, parts: Parts, store: PackageStore): v
   });
 
   serve(router, captureEndpoints.judge, async ({ params, body: { rules } }) => {
-    const capture = await store.capture(params.id);
+    const capture = await store.captures.get(params.id);
     if (capture.counts_json === null) throw conflict('This capture has not been compared yet');
     if (rules) await ruleRevision(db, rules.name, rules.revision);
     const chosen = { rules_name: rules?.name ?? '', rules_revision: rules?.revision ?? 0 };
@@ -61,7 +61,11 @@ export function ruleRoutes(router: Router, parts: Parts, store: PackageStore): v
       captureWork(parts, 'judgeCapture', judging, { signal }),
     );
     // Of what was kept and dropped anew another package can be made.
-    await store.updateCapture(capture.id, { ...chosen, counts_json: JSON.stringify(counts), state: 'ready' });
+    await store.captures.update(capture.id, {
+      ...chosen,
+      counts_json: JSON.stringify(counts),
+      state: 'ready',
+    });
     journal.tell('packages');
     return { done: true as const };
   });
@@ -81,7 +85,7 @@ async function tryOnAll(parts: Parts, store: PackageStore, rules: NoiseRule[]): 
     .select('capture_id')
     .where('capture_id', 'is not', null)
     .execute();
-  const task = { rules, folders: captures.map((row) => store.captureFolder(row.id)) };
+  const task = { rules, folders: captures.map((row) => store.captures.folder(row.id)) };
   const tried = await inTime(task.folders, (signal) => captureWork(parts, 'tryRules', task, { signal }));
   return captures.flatMap((row, i): RuleTrial[] => {
     const one = tried[i];

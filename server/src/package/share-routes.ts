@@ -15,7 +15,7 @@ export function shareRoutes(router: Router, parts: Parts, store: PackageStore): 
   const { estate, journal } = parts;
 
   serve(router, shareEndpoints.demand, async () => {
-    const versions = await store.versions();
+    const versions = await store.versions.all();
     const shares = await estate.share.shares();
     return {
       shares: await Promise.all(

@@ -5,7 +5,8 @@ import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { CertificateStore } from './certificates.ts';
 import { sendSignature } from './offer-job.ts';
-import { unsigned, type PackageStore } from './store.ts';
+import { unsigned } from './versions.ts';
+import type { PackageStore } from './store.ts';
 
 /** Signs the container of a version, in place of an earlier signature. */
 export async function signVersion(
@@ -15,11 +16,11 @@ export async function signVersion(
   versionId: string,
   certificateId: string,
 ): Promise<void> {
-  const version = await store.packageVersion(versionId);
+  const version = await store.versions.get(versionId);
   const identity = await certificates.identity(certificateId);
   const now = parts.estate.clock.now();
   try {
-    signContainer(store.containerPath(version.digest), version.digest, identity, now);
+    signContainer(store.containers.path(version.digest), version.digest, identity, now);
   } catch (error) {
     if (!(error instanceof InputError)) throw error;
     throw invalid(
@@ -29,7 +30,7 @@ export async function signVersion(
       })),
     );
   }
-  await store.updateVersion(version.id, {
+  await store.versions.update(version.id, {
     ...unsigned,
     certificate_id: certificateId,
     signed_ms: now,

@@ -22,7 +22,7 @@ export function trialJob(parts: Parts, store: PackageStore): JobKind<TrialInput>
         {
           title: `Attach it on ${host}, measure, take it away`,
           run: async (context) => {
-            const { digest, share, format, entry_points_json } = await store.packageVersion(versionId);
+            const { digest, share, format, entry_points_json } = await store.versions.get(versionId);
             if (share === null) throw conflict('It is on no share; offer it to hosts first');
             const entryPoints = fromJson<unknown[]>(entry_points_json).length;
             const { result } = await context.operation((attempt) =>
@@ -35,7 +35,7 @@ export function trialJob(parts: Parts, store: PackageStore): JobKind<TrialInput>
               at: clock.now(),
               format,
             };
-            await store.updateVersion(versionId, { sign_in_json: JSON.stringify(facts) });
+            await store.versions.update(versionId, { sign_in_json: JSON.stringify(facts) });
             await context.log(
               `${measured.operations} reads, mounted in ${measured.mountMs} ms, registered in ${measured.registerMs} ms`,
             );

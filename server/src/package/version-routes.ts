@@ -29,10 +29,10 @@ export function versionRoutes(
   const { journal } = parts;
 
   serve(router, packageEndpoints.choose, async ({ params, body }) => {
-    const version = await store.packageVersion(params.id);
+    const version = await store.versions.get(params.id);
     if (version.state !== 'draft' && version.state !== 'verified')
       throw conflict(`It is ${version.state}; what hosts have got is not changed under them`);
-    if (version.format !== body.format) await store.choose(params.id, body.format);
+    if (version.format !== body.format) await store.containers.choose(params.id, body.format);
     journal.tell('packages');
     return { done: true as const };
   });
@@ -45,10 +45,10 @@ export function versionRoutes(
   });
 
   serve(router, packageEndpoints.verify, async ({ params }) => {
-    const version = await store.packageVersion(params.id);
+    const version = await store.versions.get(params.id);
     const findings = await verify(parts, store, certificates, version.digest);
     const holds = findings.every((finding) => finding.holds);
-    await store.updateVersion(version.id, {
+    await store.versions.update(version.id, {
       verified_json: JSON.stringify(findings),
       verified_ms: parts.estate.clock.now(),
       ...(version.state === 'draft' && holds ? { state: 'verified' } : {}),
@@ -59,16 +59,16 @@ export function versionRoutes(
   });
 
   serve(router, packageEndpoints.setState, async ({ params, body }) => {
-    const version = await store.packageVersion(params.id);
+    const version = await store.versions.get(params.id);
     if (version.state === 'draft')
       throw conflict('It is a draft, which no host has; there is nothing to hold');
-    await store.updateVersion(version.id, { state: body.state });
+    await store.versions.update(version.id, { state: body.state });
     journal.tell('packages', 'access', 'estate');
     return { done: true as const };
   });
 
   serve(router, packageEndpoints.offer, async ({ params, body }) => {
-    const version = await store.packageVersion(params.id);
+    const version = await store.versions.get(params.id);
     if (version.state === 'draft') throw conflict('It has not been verified; sign it and verify it first');
     if (version.state === 'withdrawn') throw conflict('It is withdrawn; build and verify another version');
     const refusal = await offerRefusal(parts, version.signer_pem);
@@ -77,7 +77,7 @@ export function versionRoutes(
     const input: OfferInput = { versionId: version.id, share };
     const jobId = await parts.jobs.start({
       kind: 'offer',
-      title: `Offer ${await store.titleOf(version)} to hosts`,
+      title: `Offer ${await store.versions.titleOf(version)} to hosts`,
       subject: `package-version:${version.id}`,
       input,
     });
@@ -86,7 +86,7 @@ export function versionRoutes(
   });
 
   serve(router, packageEndpoints.trial, async ({ params, body }) => {
-    const version = await store.packageVersion(params.id);
+    const version = await store.versions.get(params.id);
     const host = await parts.db
       .selectFrom('host')
       .select('name')
@@ -97,7 +97,7 @@ export function versionRoutes(
     const input: TrialInput = { versionId: version.id, host: host.name };
     const jobId = await parts.jobs.start({
       kind: 'trial',
-      title: `Try ${await store.titleOf(version)} on ${host.name}`,
+      title: `Try ${await store.versions.titleOf(version)} on ${host.name}`,
       subject: `package-version:${version.id}`,
       input,
     });
@@ -106,8 +106,8 @@ export function versionRoutes(
   });
 
   serve(router, packageEndpoints.contents, async ({ params }) => {
-    const version = await store.packageVersion(params.id);
-    const container = await openContainer(store.containerPath(version.digest));
+    const version = await store.versions.get(params.id);
+    const container = await openContainer(store.containers.path(version.digest));
     try {
       return container.tree.entries.map(({ path, kind, size, target }) => ({
         path,
@@ -121,9 +121,9 @@ export function versionRoutes(
   });
 
   router.get('/package-versions/:id/file', async (request, response) => {
-    const version = await store.packageVersion(request.params.id);
+    const version = await store.versions.get(request.params.id);
     const wanted = String(request.query['path'] ?? '');
-    const container = await openContainer(store.containerPath(version.digest));
+    const container = await openContainer(store.containers.path(version.digest));
     try {
       const entry = container.tree.entries.find((one) => one.path === wanted && one.kind === 'file');
       if (!entry) throw notFound(`file in the container: ${wanted}`);
@@ -138,8 +138,8 @@ export function versionRoutes(
   });
 
   router.get('/package-versions/:id/download', async (request, response) => {
-    const version = await store.packageVersion(request.params.id);
-    const path = store.containerPath(version.digest);
+    const version = await store.versions.get(request.params.id);
+    const path = store.containers.path(version.digest);
     const name = version.digest.slice(0, 12);
     response.attachment(`${name}${endings[version.format as keyof typeof endings]}`);
     if (statSync(path).isDirectory())
@@ -156,7 +156,7 @@ async function verify(
 ): Promise<CheckFinding[]> {
   const stores = await certificates.trustByPool();
   const task: VerifyTask = {
-    container: store.containerPath(digest),
+    container: store.containers.path(digest),
     trust: [...stores].map(([pool, trusted]) => ({ pool, pem: trusted.map(String).join('\n') })),
     at: parts.estate.clock.now(),
   };
