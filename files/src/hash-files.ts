@@ -3,8 +3,18 @@ import { createHash, hash as hashOnce } from 'node:crypto';
 import { closeSync, fstatSync, openSync, readSync } from 'node:fs';
 import { isMainThread, parentPort, workerData } from 'node:worker_threads';
 import type { FileEntry } from '@vatline/core/inventory/entry';
-import type { HashResult, HashTask } from './scan.ts';
 import { systemReason } from './system-reason.ts';
+
+export interface HashTask {
+  readonly root: string;
+  readonly paths: readonly string[];
+}
+
+/** What the worker found: the fields of each file side by side, cheap to hand over. */
+export interface HashResult {
+  readonly files: readonly FileEntry[];
+  readonly unreadable: readonly { readonly path: string; readonly reason: string }[];
+}
 
 const BUFFER = 1 << 18;
 

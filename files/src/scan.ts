@@ -2,9 +2,9 @@
 import { lstatSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { compareBytes, type Entry, type FileEntry } from '@vatline/core/inventory/entry';
+import { compareBytes, type Entry } from '@vatline/core/inventory/entry';
 import { childrenOf, NO_TEXT, type FolderChildren } from './folder-children.ts';
-import { hashFiles, reasonOf } from './hash-files.ts';
+import { hashFiles, reasonOf, type HashResult, type HashTask } from './hash-files.ts';
 import { InputError } from './input-error.ts';
 import { linkTargetAt, NO_TEXT_TARGET } from './link-target.ts';
 
@@ -12,17 +12,6 @@ export interface Scan {
   /** Sorted as the format asks. */
   readonly entries: readonly Entry[];
   /** Paths that could not be read, with the reason. */
-  readonly unreadable: readonly { readonly path: string; readonly reason: string }[];
-}
-
-export interface HashTask {
-  readonly root: string;
-  readonly paths: readonly string[];
-}
-
-/** What the worker found: the fields of each file side by side, cheap to hand over. */
-export interface HashResult {
-  readonly files: readonly FileEntry[];
   readonly unreadable: readonly { readonly path: string; readonly reason: string }[];
 }
 

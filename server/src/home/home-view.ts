@@ -9,7 +9,7 @@ import { DAY } from '@vatline/core/time/instant';
 import { subjectAddress } from '../platform/jobs/subject-address.ts';
 import type { Parts } from '../platform/parts.ts';
 import { lineSummaries } from '../image/present.ts';
-import type { Stores } from './routes.ts';
+import type { Stores } from './stores.ts';
 
 const MAX_NEEDS = 7;
 

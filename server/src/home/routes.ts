@@ -3,24 +3,10 @@ import type { Router } from 'express';
 import { homeEndpoints } from '@vatline/contract/home';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
-import type { CutSchedules } from '../image/cut-schedules.ts';
-import type { ImageStore } from '../image/store.ts';
-import type { CertificateStore } from '../package/certificates.ts';
-import type { PackageStore } from '../package/store.ts';
-import type { PoolStore } from '../pool/pools.ts';
-import type { RolloutStore } from '../rollout/store.ts';
 import { HealthCheck } from './health.ts';
 import { homeView } from './home-view.ts';
+import type { Stores } from './stores.ts';
 import { tapeItems } from './tape.ts';
-
-export interface Stores {
-  readonly images: ImageStore;
-  readonly packages: PackageStore;
-  readonly pools: PoolStore;
-  readonly rollouts: RolloutStore;
-  readonly schedules: CutSchedules;
-  readonly certificates: Pick<CertificateStore, 'keyFault'>;
-}
 
 export function homeRoutes(router: Router, parts: Parts, stores: Stores): void {
   serve(router, homeEndpoints.home, () => homeView(parts, stores));

@@ -6,7 +6,7 @@ import { DAY, HOUR, MINUTE } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
 import { subjectAddress } from '../platform/jobs/subject-address.ts';
 import type { Parts } from '../platform/parts.ts';
-import type { Stores } from './routes.ts';
+import type { Stores } from './stores.ts';
 
 const MAX_ITEMS = 200;
 

@@ -2,10 +2,19 @@
  * Draws the cells of a host grid: fill for what runs, corner for what comes, outline for state.
  * Few looks are shared by many hosts, so each is painted once and copied: panning copies only.
  */
+import type { DyeName } from '@vatline/core/dye/dyes';
 import type { HostState } from '@vatline/core/rollout/host-state';
 import { cellsInView, type GridGeometry } from './host-grid-geometry.ts';
-import type { GridCell } from './host-grid.tsx';
 import { dyePattern } from './hatch.ts';
+
+export interface GridCell {
+  readonly id: string;
+  readonly name: string;
+  readonly dye: DyeName;
+  /** What it is to run, shown as a corner. */
+  readonly next: DyeName | null;
+  readonly state: HostState;
+}
 
 interface Drawing {
   readonly cells: readonly GridCell[];

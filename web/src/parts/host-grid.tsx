@@ -10,20 +10,10 @@ import {
   type KeyboardEvent,
   type MouseEvent,
 } from 'react';
-import { dye, type DyeName } from '@vatline/core/dye/dyes';
-import type { HostState } from '@vatline/core/rollout/host-state';
+import { dye } from '@vatline/core/dye/dyes';
 import { cellAt, gridGeometry, moveFocus, type GridGeometry } from './host-grid-geometry.ts';
-import { drawCells } from './host-grid-drawing.ts';
+import { drawCells, type GridCell } from './host-grid-drawing.ts';
 import { useAppSelector } from '../shell/store.ts';
-
-export interface GridCell {
-  readonly id: string;
-  readonly name: string;
-  readonly dye: DyeName;
-  /** What it is to run, shown as a corner. */
-  readonly next: DyeName | null;
-  readonly state: HostState;
-}
 
 interface Props {
   readonly cells: readonly GridCell[];
