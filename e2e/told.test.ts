@@ -395,7 +395,7 @@ beforeAll(async () => {
   vi.stubGlobal('Request', ToTheApp);
   asked = await askAll();
   before = (await settled()).now;
-}, 120_000);
+});
 afterAll(async () => {
   vi.unstubAllGlobals();
   stream.close();

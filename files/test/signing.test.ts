@@ -133,7 +133,7 @@ beforeAll(async () => {
   digest = (
     await packContainer({ tree: folderTree(at('tree')), format: 'squashfs', out: container, manifest })
   ).sha256;
-}, 60_000);
+});
 afterAll(() => rmSync(work, { recursive: true, force: true }));
 
 describe.each(['signer', 'curve'])('a signature with the key of %s', (name) => {

@@ -108,7 +108,7 @@ describe('a full disk', () => {
     );
     expect([end?.state, end?.done]).toEqual(['done', 40]);
     expect(app.output).not.toMatch(/nobody (waited|caught)/);
-  }, 120_000);
+  });
 });
 
 describe('a database', () => {
@@ -151,7 +151,7 @@ describe('a database', () => {
           rmSync(join(app.folder, `estate.sqlite${ending}`), { force: true });
       }),
     ).toContain('estate.sqlite is missing beside vatline.sqlite; put it back from a backup');
-  }, 120_000);
+  });
 
   it('that is damaged while the server runs is told by health', async () => {
     const app = await RunningApp.start();
@@ -165,5 +165,5 @@ describe('a database', () => {
     const health = await app.api<Health>('/health');
     expect([health.status, health.trouble]).toEqual(['in trouble', expect.stringContaining('damaged')]);
     copyFileSync(estate, `${estate}.kept`);
-  }, 60_000);
+  });
 });

@@ -9,7 +9,7 @@ import { OddRequests, operationsOf, realIds, type DescribedApi } from './odd-req
 let server: TestServer;
 beforeAll(async () => {
   server = await TestServer.open({ demo: true });
-}, 120_000);
+});
 afterAll(() => server.close());
 
 const SLOW_MS = 4_000;
@@ -51,7 +51,7 @@ describe('odd requests', () => {
     }
     expect(wrong).toEqual([]);
     expect(sent).toBeGreaterThan(800);
-  }, 240_000);
+  });
 
   it('addresses that cannot be decoded, queries given twice, forms without a boundary', async () => {
     const http = () => request(server.app.http);

@@ -23,7 +23,7 @@ beforeAll(async () => {
     `/installations/${installation?.id ?? ''}/source`,
     `/lines/${line?.id ?? ''}/imports`,
   ];
-}, 120_000);
+});
 afterAll(async () => {
   if (process.env['SHOW_OUTPUT']) process.stderr.write(app.output);
   await app.stop();
@@ -174,7 +174,7 @@ describe('B9: what uploads claim is bounded, and others go on meanwhile', () => 
     const taken = post(paths[3] ?? '', form([['inventory', [header, ...many].join('\n'), 'i']]));
     expect(await longestWait(taken)).toBeLessThan(1_000);
     expect((await taken).status).toBe(200);
-  }, 60_000);
+  });
 
   it('a PKCS #12 that asks for a million iterations', async () => {
     const folder = join(app.folder, 'uploads');
@@ -220,7 +220,7 @@ describe('B9: what uploads claim is bounded, and others go on meanwhile', () => 
     expect(answer.faults).toEqual([
       { path: 'file', message: expect.stringContaining('asks for 1,000,000 iterations') as string },
     ]);
-  }, 60_000);
+  });
 
   it('a registry export that is no text, and a payload that is none', async () => {
     const answer = await post(

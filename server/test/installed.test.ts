@@ -17,7 +17,7 @@ import { TestServer } from './harness.ts';
 let server: TestServer;
 beforeAll(async () => {
   server = await TestServer.open({ demo: true });
-}, 120_000);
+});
 afterAll(() => server.close());
 
 const row = async (id: string) => {

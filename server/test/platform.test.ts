@@ -12,7 +12,7 @@ describe('with the demo', () => {
   let server: TestServer;
   beforeAll(async () => {
     server = await TestServer.open({ demo: true });
-  }, 60_000);
+  });
   afterAll(() => server.close());
 
   it('the first screen tells the story: 154 hosts, two rollouts, what waits', async () => {
@@ -158,7 +158,7 @@ describe('a folder that was started empty', () => {
     await empty.restart({ demo: true });
     expect((await empty.get<Home>('/home')).hosts).toBe(154);
     await empty.close();
-  }, 60_000);
+  });
 });
 
 describe('small parts', () => {

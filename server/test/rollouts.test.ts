@@ -16,7 +16,7 @@ beforeAll(async () => {
   await server.buildAndCutAgain(lineId);
   const line = await server.get<{ versions: { id: string }[] }>(`/lines/${lineId}`);
   second = line.versions[0]?.id ?? '';
-}, 120_000);
+});
 afterAll(() => server.close());
 
 const pool = (id: string) => server.get<PoolDetail>(`/pools/${id}`);
@@ -144,7 +144,7 @@ describe('a rollout over two nights', () => {
 
   beforeAll(async () => {
     poolId = await makePool('nights', 40);
-  }, 120_000);
+  });
 
   it('is forecast to need two windows', async () => {
     const answer = await server.send<ForecastAnswer>('post', '/rollouts/forecast', request(poolId));

@@ -154,7 +154,7 @@ describe('A5: while the demo is being filled', () => {
     expect(app.output).toContain('Filling the demo was cut short; beginning anew');
     expect((await app.api<Home>('/home')).hosts).toBe(154);
     expect(existsSync(join(app.folder, 'demo-filling'))).toBe(false);
-  }, 120_000);
+  });
 });
 
 describe('A6: without the sealing key', () => {
@@ -198,5 +198,5 @@ describe('A6: without the sealing key', () => {
     await app.launch();
     expect((await certificates()).find((row) => row.id === usable?.id)?.fault).toBe('');
     expect((await sign()).status).toBe(200);
-  }, 120_000);
+  });
 });

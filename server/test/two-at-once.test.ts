@@ -22,7 +22,7 @@ beforeAll(async () => {
   ({ lineId, versionId: version } = await server.makeVersion());
   await server.buildAndCutAgain(lineId);
   second = (await server.get<{ versions: { id: string }[] }>(`/lines/${lineId}`)).versions[0]?.id ?? '';
-}, 120_000);
+});
 afterAll(() => server.close());
 
 const post = (path: string, body: object = {}) => request(server.app.http).post(`/api/v1${path}`).send(body);
@@ -107,7 +107,7 @@ describe('C13: pools', () => {
         .execute();
       for (const row of rows) await server.app.estate.hypervisor.deleteMachine('test', row.machine_id);
     }
-  }, 60_000);
+  });
 
   it('cancelled while its first batch is being cloned and undone, nothing of it is there, and going on is refused', async () => {
     const before = await machines();
