@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { afterEach, describe, expect, it } from 'vitest';
 import type { LineDetail, LineSummary } from '@vatline/contract/image';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { inventoryHeader, writeInventory } from '@vatline/core/inventory/text';
 import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';

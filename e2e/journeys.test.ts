@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { leanHardware } from '@vatline/core/image/hardware';
 import { writeOvf } from '@vatline/core/image/ovf/write-ovf';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { RolloutDetail } from '@vatline/contract/rollout';
 import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';

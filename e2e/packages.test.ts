@@ -7,7 +7,7 @@ import { describe, expect, it } from 'vitest';
 import type { Capture } from '@vatline/contract/capture';
 import type { InstallationRow } from '@vatline/contract/installation';
 import type { PackageSummary } from '@vatline/contract/package';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';

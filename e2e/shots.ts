@@ -3,7 +3,7 @@ import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { leanHardware } from '@vatline/core/image/hardware';
 import type { LineSummary } from '@vatline/contract/image';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { RunningApp } from '../server/test/running-app.ts';
 import { Visitor } from './browser.ts';
 

@@ -13,7 +13,7 @@ import type { InstallationRow } from '@vatline/contract/installation';
 import type { Job } from '@vatline/contract/job';
 import type { KeptSuite } from '@vatline/contract/option-sheet';
 import type { Certificate, PackageSummary } from '@vatline/contract/package';
-import type { PoolDetail, PoolSummary } from '@vatline/contract/pool';
+import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
 import { nightlyRollout, smallPool } from '../server/test/usual-requests.ts';

@@ -8,7 +8,7 @@ import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
 import { fragmentEndpoints } from './fragment.ts';
 import { handWorkEndpoints } from './hand-work.ts';
-import { hostEndpoints } from './host.ts';
+import { hostEndpoints } from './pool/host.ts';
 import { homeEndpoints } from './home.ts';
 import { imageEndpoints } from './image.ts';
 import { installationEndpoints } from './installation.ts';
@@ -16,7 +16,7 @@ import { jobEndpoints } from './job.ts';
 import { noiseRuleEndpoints } from './noise-rules.ts';
 import { optionSheetEndpoints } from './option-sheet.ts';
 import { packageEndpoints } from './package.ts';
-import { poolEndpoints } from './pool.ts';
+import { poolEndpoints } from './pool/endpoints.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
 

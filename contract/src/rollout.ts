@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { hostStages } from '@vatline/core/rollout/host-state';
 import { chosen, count, done, endpoint, id, idParams, instant, text } from './endpoint.ts';
 import { windowSchema } from './plan-file.ts';
-import { blendSchema, hostSchema } from './pool.ts';
+import { blendSchema } from './pool/blend.ts';
+import { hostSchema } from './pool/host.ts';
 
 /** What a person decides about a rollout. */
 export const rolloutRequestSchema = z.strictObject({

@@ -3,7 +3,7 @@ import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import Sqlite from 'better-sqlite3';
 import type { Job } from '@vatline/contract/job';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { RunningApp } from './running-app.ts';
 

@@ -6,7 +6,7 @@
 import { join } from 'node:path';
 import { seededRandom } from '@vatline/core/random';
 import type { Job } from '@vatline/contract/job';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { allJobs, comeToAnEnd, whatIsWrong } from './aftermath.ts';
 import { RunningApp } from './running-app.ts';
 import { nightlyRollout, smallPool } from './usual-requests.ts';

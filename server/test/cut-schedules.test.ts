@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { TapeItem } from '@vatline/contract/home';
 import type { ImageVersion, LineDetail } from '@vatline/contract/image';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { RolloutDetail } from '@vatline/contract/rollout';
 import { wallClock } from '@vatline/core/time/zone';
 import { MINUTE, TestServer } from './harness.ts';

@@ -4,7 +4,7 @@
  * started again and let come to its end, and everything is counted.
  */
 import { join } from 'node:path';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout } from '@vatline/contract/rollout';
 import { allJobs, comeToAnEnd, whatIsWrong } from './aftermath.ts';
 import { copyDemo } from './filled-demo.ts';

@@ -12,7 +12,7 @@ import { roles, versionStates } from '@vatline/contract/image';
 import { reportStates } from '@vatline/contract/installation';
 import { jobStates, ledgerStates, stepStates } from '@vatline/contract/job';
 import { packageStates, presentDeliveries } from '@vatline/contract/package';
-import { cloneKinds, poolKinds } from '@vatline/contract/pool';
+import { cloneKinds, poolKinds } from '@vatline/contract/pool/kinds';
 import { rolloutStates } from '@vatline/contract/rollout';
 import { containerFormats } from '@vatline/core/container/formats';
 import { hostStages, hostStates } from '@vatline/core/rollout/host-state';

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { SeeAs } from '@vatline/contract/access';
 import type { JournalRow, Home } from '@vatline/contract/home';
-import type { PoolDetail, PoolPreview } from '@vatline/contract/pool';
+import type { PoolDetail, PoolPreview } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
 import { TestServer } from './harness.ts';
 

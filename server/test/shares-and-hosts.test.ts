@@ -3,7 +3,7 @@ import { existsSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync
 import { join } from 'node:path';
 import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { HostMounts } from '@vatline/contract/host';
+import type { HostMounts } from '@vatline/contract/pool/host';
 import type { JobDetail } from '@vatline/contract/job';
 import type { PackageSummary, PackageVersion } from '@vatline/contract/package';
 import type { ShareDemandFacts } from '@vatline/contract/share';

@@ -8,7 +8,7 @@ import type { KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { JobDetail } from '@vatline/contract/job';
 import type { KeptSuite } from '@vatline/contract/option-sheet';
 import type { InstallationRow } from '@vatline/contract/installation';
-import type { PoolDetail } from '@vatline/contract/pool';
+import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
 import { brackenote } from '@vatline/demo/option-suites';
 import { TestServer } from './harness.ts';

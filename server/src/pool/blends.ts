@@ -1,5 +1,5 @@
 /** Blends in the database: what the hosts of a pool run, numbered and never changed. */
-import type { Blend } from '@vatline/contract/pool';
+import type { Blend } from '@vatline/contract/pool/blend';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';

@@ -1,5 +1,5 @@
 /** Accepting a new pool: checked, its names and room reserved, and its job written down, all at once. */
-import type { NewPool } from '@vatline/contract/pool';
+import type { NewPool } from '@vatline/contract/pool/kinds';
 import type { Hardware } from '@vatline/core/image/hardware';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
@@ -79,14 +79,16 @@ interface Accepted {
 
 async function keep(within: Parts, { input, lineId, hosts, job }: Accepted): Promise<void> {
   const { poolId, blendId } = input;
-  const { imageVersionId, start: _start, count: _count, sessionLimit, ...pool } = input.pool;
+  const { imageVersionId, name, kind, clone, pattern, ou, site, datastore, processors } = input.pool;
+  const pool = { name, kind, clone, pattern, ou, site, datastore, processors };
   await within.db
     .insertInto('pool')
     .values({
       id: poolId,
       ...pool,
       line_id: lineId,
-      session_limit: sessionLimit,
+      // A dedicated host is one person's.
+      session_limit: input.pool.kind === 'pooled' ? input.pool.sessionLimit : 1,
       blend_id: blendId,
       created_ms: job.createdAt,
     })

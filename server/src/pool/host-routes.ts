@@ -1,6 +1,6 @@
 /** One host over HTTP: what it has mounted against what its blend says, and asking its agent to look now. */
 import type { Router } from 'express';
-import { hostEndpoints } from '@vatline/contract/host';
+import { hostEndpoints } from '@vatline/contract/pool/host';
 import type { EntryPoint } from '@vatline/core/container/manifest';
 import { fromJson } from '../platform/database.ts';
 import { serve } from '../platform/http.ts';

@@ -1,5 +1,5 @@
 /** Making a pool, host by host, with a ledger over hypervisor, directory and broker; and undoing it. */
-import type { NewPool } from '@vatline/contract/pool';
+import type { NewPool } from '@vatline/contract/pool/kinds';
 import { newId } from '../platform/ids.ts';
 import type { LedgerEntry } from '../platform/jobs/ledger.ts';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';

@@ -1,5 +1,7 @@
 /** Pools and hosts as the API gives them. */
-import type { Blend, Host, PoolDetail, PoolSummary } from '@vatline/contract/pool';
+import type { Blend } from '@vatline/contract/pool/blend';
+import type { Host } from '@vatline/contract/pool/host';
+import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import { takesSessions } from '@vatline/core/rollout/host-state';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';

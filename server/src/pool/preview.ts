@@ -1,5 +1,6 @@
 /** What a new pool would be, and everything that stands in its way, before anything is made. */
-import { newPoolSchema, type NewPool, type PoolPreview } from '@vatline/contract/pool';
+import { newPoolSchema, type PoolDraft } from '@vatline/contract/pool/kinds';
+import type { PoolPreview } from '@vatline/contract/pool/endpoints';
 import { fitHosts } from '@vatline/core/pool/fit';
 import { planNames } from '@vatline/core/pool/names';
 import type { Fault } from '@vatline/core/result';
@@ -18,9 +19,11 @@ const SWAP_BYTES = 2e9;
 const DAYS = 30;
 
 /** Works with whatever fields are there; each missing or wrong one is a fault. */
-export async function previewPool(parts: Parts, request: Partial<NewPool>): Promise<PoolPreview> {
-  const parsed = newPoolSchema.safeParse(request);
+export async function previewPool(parts: Parts, request: PoolDraft): Promise<PoolPreview> {
+  // Without a kind the others are judged all the same.
+  const parsed = newPoolSchema.safeParse({ ...request, kind: request.kind ?? 'pooled' });
   const faults: Fault[] = parsed.success ? [] : faultsOf(parsed.error).map(missingAsSentence(request));
+  if (request.kind === undefined) faults.push({ path: 'kind', message: 'is not chosen yet' });
   const { hypervisor, directory } = parts.estate;
   const reserved = await allReserved(parts.db);
   const machines = await hypervisor.machineNames();
@@ -69,9 +72,9 @@ function withReserved(
   });
 }
 
-function missingAsSentence(request: Partial<NewPool>) {
+function missingAsSentence(request: PoolDraft) {
   return (fault: Fault): Fault => {
-    const field = fault.path as keyof NewPool;
+    const field = fault.path as keyof PoolDraft;
     return request[field] === undefined ? { path: fault.path, message: 'is not chosen yet' } : fault;
   };
 }
@@ -82,7 +85,7 @@ function onePerField(faults: readonly Fault[]): Fault[] {
 }
 
 function namesOf(
-  request: Partial<NewPool>,
+  request: PoolDraft,
   taken: readonly string[],
   faults: Fault[],
 ): { names: string[]; clashes: string[] } {
@@ -106,7 +109,7 @@ function namesOf(
 
 async function fitOf(
   parts: Parts,
-  request: Partial<NewPool>,
+  request: PoolDraft,
   sites: readonly SiteReport[],
   faults: Fault[],
 ): Promise<PoolPreview['fit']> {

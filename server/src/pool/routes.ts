@@ -1,5 +1,5 @@
 import type { Router } from 'express';
-import { poolEndpoints } from '@vatline/contract/pool';
+import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import { serve } from '../platform/http.ts';
 import type { Parts } from '../platform/parts.ts';
 import { PoolCreation } from './create.ts';

@@ -1,6 +1,6 @@
 /** Pools, what they run, and their hosts. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
-import type { PoolKind, CloneKind } from '@vatline/contract/pool';
+import type { PoolKind, CloneKind } from '@vatline/contract/pool/kinds';
 import type { HostState } from '@vatline/core/rollout/host-state';
 import type { Tables } from '../platform/tables.ts';
 

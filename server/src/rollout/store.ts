@@ -1,5 +1,5 @@
 /** Rollouts in the database. */
-import type { Blend } from '@vatline/contract/pool';
+import type { Blend } from '@vatline/contract/pool/blend';
 import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';

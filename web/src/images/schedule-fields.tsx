@@ -2,7 +2,7 @@
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import type { CutScheduleRequest, FollowUpRequest } from '@vatline/contract/cut-schedule';
 import type { LineDetail } from '@vatline/contract/image';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { workTime } from '@vatline/core/rollout/usual-work';
 import { api } from '../shell/api.ts';
 import { Field } from '../parts/field.tsx';

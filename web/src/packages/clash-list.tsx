@@ -1,6 +1,6 @@
 /** What clashes between packages, and what to do about each. */
 import type { Clash } from '@vatline/contract/package';
-import type { PoolSummary } from '@vatline/contract/pool';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { Finding } from '../parts/finding.tsx';
 
 interface Props {

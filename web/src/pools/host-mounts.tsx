@@ -1,7 +1,7 @@
 /** What is really on a host now: the containers its agent reported, and when it looks next. */
 import { Button } from 'antd';
 import { Link } from 'react-router';
-import type { HostMounts as Facts } from '@vatline/contract/host';
+import type { HostMounts as Facts } from '@vatline/contract/pool/host';
 import { api, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { ProblemNote } from '../parts/field.tsx';

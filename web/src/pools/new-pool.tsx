@@ -2,7 +2,8 @@
 import { Button, Input, InputNumber, Segmented, Select } from 'antd';
 import { useDeferredValue, useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { NewPool, PoolPreview } from '@vatline/contract/pool';
+import type { NewPool, PoolDraft } from '@vatline/contract/pool/kinds';
+import type { PoolPreview } from '@vatline/contract/pool/endpoints';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
@@ -11,7 +12,7 @@ import { count, minutes, plural, size } from '../parts/format.ts';
 import { How } from '../parts/how.tsx';
 import { UnitPicker } from '../parts/unit-picker.tsx';
 
-const begin: Partial<NewPool> = {
+const begin: PoolDraft = {
   kind: 'pooled',
   clone: 'linked',
   start: 1,
@@ -38,12 +39,12 @@ const fields = [
 
 export function NewPoolBench() {
   const navigate = useNavigate();
-  const [pool, setPool] = useState<Partial<NewPool>>(begin);
+  const [pool, setPool] = useState<PoolDraft>(begin);
   const [tried, setTried] = useState(false);
   const asked = useDeferredValue(pool);
   const { data: preview, error } = api.usePreviewPoolQuery({ body: asked });
   const [create, creating] = api.useCreatePoolMutation();
-  const set = (change: Partial<NewPool>) => setPool({ ...pool, ...change });
+  const set = (change: PoolDraft) => setPool({ ...pool, ...change });
   const refused = problemOf(creating.error);
   /** What is merely not chosen yet is not shown as a fault before the first try. */
   const fault = (path: string) => {
@@ -139,7 +140,7 @@ export function NewPoolBench() {
   );
 }
 
-function headline(pool: Partial<NewPool>, preview: PoolPreview | undefined): string {
+function headline(pool: PoolDraft, preview: PoolPreview | undefined): string {
   const n = pool.count ?? 0;
   if (!preview?.fit) return 'Make a pool of hosts';
   if (!preview.fit.fits) return `${n} hosts do not fit; ${preview.fit.largest} do.`;
@@ -175,8 +176,8 @@ function SitePicker({
   set,
   fault,
 }: {
-  pool: Partial<NewPool>;
-  set: (change: Partial<NewPool>) => void;
+  pool: PoolDraft;
+  set: (change: PoolDraft) => void;
   fault: (path: string) => string | undefined;
 }) {
   const { data: estate } = api.useEstateQuery({});
@@ -223,7 +224,7 @@ function SitePicker({
 
 const NAMES_SHOWN = 24;
 
-function PreviewColumn({ pool, preview }: { pool: Partial<NewPool>; preview: PoolPreview | undefined }) {
+function PreviewColumn({ pool, preview }: { pool: PoolDraft; preview: PoolPreview | undefined }) {
   if (!preview) return <aside className="evidence" />;
   const { fit, names, clashes } = preview;
   const missing = preview.faults.filter(

@@ -2,7 +2,7 @@
 import './pools.css';
 import { Button } from 'antd';
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router';
-import type { PoolDetail, PoolSummary } from '@vatline/contract/pool';
+import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import { api, problemOf } from '../shell/api.ts';
 import { Station } from '../shell/station.tsx';
 import { useEstateTime } from '../shell/clock.ts';

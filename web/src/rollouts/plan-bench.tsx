@@ -2,7 +2,7 @@
 import { Button } from 'antd';
 import { lazy, Suspense, useDeferredValue, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import type { PoolDetail } from '@vatline/contract/pool';
+import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';

@@ -1,7 +1,7 @@
 /** The fields of a plan: contents, window, pace, seats. */
 import { Input, InputNumber, Select, Switch } from 'antd';
 import type { PackageSummary } from '@vatline/contract/package';
-import type { PoolDetail } from '@vatline/contract/pool';
+import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { api } from '../shell/api.ts';
 import { BlendClashes } from '../packages/blend-clashes.tsx';

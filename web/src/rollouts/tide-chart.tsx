@@ -13,7 +13,7 @@ import {
 } from 'chart.js';
 import { useMemo } from 'react';
 import { Chart } from 'react-chartjs-2';
-import type { PoolDetail } from '@vatline/contract/pool';
+import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
 import { api } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';

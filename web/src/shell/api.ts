@@ -10,7 +10,7 @@ import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { estateEndpoints } from '@vatline/contract/estate';
 import { fragmentEndpoints } from '@vatline/contract/fragment';
 import { handWorkEndpoints } from '@vatline/contract/hand-work';
-import { hostEndpoints } from '@vatline/contract/host';
+import { hostEndpoints } from '@vatline/contract/pool/host';
 import { homeEndpoints, topics, type Topic } from '@vatline/contract/home';
 import { imageEndpoints } from '@vatline/contract/image';
 import { installationEndpoints } from '@vatline/contract/installation';
@@ -18,7 +18,7 @@ import { jobEndpoints } from '@vatline/contract/job';
 import { noiseRuleEndpoints } from '@vatline/contract/noise-rules';
 import { optionSheetEndpoints } from '@vatline/contract/option-sheet';
 import { packageEndpoints } from '@vatline/contract/package';
-import { poolEndpoints } from '@vatline/contract/pool';
+import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import { rolloutEndpoints } from '@vatline/contract/rollout';
 import { shareEndpoints } from '@vatline/contract/share';
 

@@ -1,6 +1,22 @@
-/** What is on one host now: its mounts, by what its agent reported last. */
+/** One host: its state, and what is on it by what its agent reported last. */
 import { z } from 'zod';
-import { endpoint, instant, text } from './endpoint.ts';
+import { hostStates } from '@vatline/core/rollout/host-state';
+import { endpoint, instant, text } from '../endpoint.ts';
+import { dyeSchema } from '../image.ts';
+
+export const hostSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  state: z.enum(hostStates),
+  /** The dye it runs; while it is at work, the one it ran last. */
+  dye: dyeSchema,
+  blend: z.number(),
+  /** The dye it is to run when a rollout has it in its list. */
+  nextDye: dyeSchema.nullable(),
+  sessions: z.number(),
+  note: z.string(),
+});
+export type Host = z.infer<typeof hostSchema>;
 
 export const hostMountsSchema = z.object({
   name: z.string(),

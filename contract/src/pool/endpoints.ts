@@ -1,0 +1,86 @@
+/** Pools as the API gives them, and what can be asked and done. */
+import { z } from 'zod';
+import { bytes, endpoint, idParams } from '../endpoint.ts';
+import { jobSchema } from '../job.ts';
+import { blendSchema } from './blend.ts';
+import { hostSchema } from './host.ts';
+import { cloneKinds, newPoolSchema, poolDraftSchema, poolKinds } from './kinds.ts';
+
+export const poolSummarySchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  kind: z.enum(poolKinds),
+  clone: z.enum(cloneKinds),
+  lineId: z.string(),
+  hosts: z.number(),
+  inService: z.number(),
+  sessions: z.number(),
+  sessionLimit: z.number(),
+  blend: blendSchema.nullable(),
+  nextBlend: blendSchema.nullable(),
+  activeJob: jobSchema.nullable(),
+});
+export type PoolSummary = z.infer<typeof poolSummarySchema>;
+
+export const poolDetailSchema = poolSummarySchema.extend({
+  pattern: z.string(),
+  ou: z.string(),
+  site: z.string(),
+  datastore: z.string(),
+  hostList: z.array(hostSchema),
+  blends: z.array(blendSchema),
+  jobs: z.array(jobSchema),
+  /** Expected sessions by local hour. */
+  expected: z.array(z.number()),
+});
+export type PoolDetail = z.infer<typeof poolDetailSchema>;
+
+export const poolPreviewSchema = z.object({
+  names: z.array(z.string()),
+  clashes: z.array(z.string()),
+  fit: z
+    .object({
+      fits: z.boolean(),
+      largest: z.number(),
+      coresNeeded: z.number(),
+      coresFree: z.number(),
+      bytesNeeded: bytes,
+      bytesFree: bytes,
+      binding: z.enum(['cores', 'datastore']),
+    })
+    .nullable(),
+  minutes: z.number(),
+  /** Everything that stands in the way, each at its field. */
+  faults: z.array(z.object({ path: z.string(), message: z.string() })),
+});
+export type PoolPreview = z.infer<typeof poolPreviewSchema>;
+
+export const poolEndpoints = {
+  list: endpoint({
+    method: 'get',
+    path: '/pools',
+    summary: 'Host pools',
+    response: z.array(poolSummarySchema),
+  }),
+  get: endpoint({
+    method: 'get',
+    path: '/pools/:id',
+    summary: 'A pool with its hosts',
+    params: idParams,
+    response: poolDetailSchema,
+  }),
+  preview: endpoint({
+    method: 'post',
+    path: '/pools/preview',
+    summary: 'The names, the fit and every fault of a pool that is not made yet',
+    body: poolDraftSchema,
+    response: poolPreviewSchema,
+  }),
+  create: endpoint({
+    method: 'post',
+    path: '/pools',
+    summary: 'Make a pool',
+    body: newPoolSchema,
+    response: z.object({ poolId: z.string(), jobId: z.string() }),
+  }),
+};
