@@ -6,7 +6,7 @@ import './parts/buttons.css';
 import './parts/table.css';
 import './parts/field.css';
 import { createRoot } from 'react-dom/client';
-import { App } from './shell/app.tsx';
+import { App } from './app/app.tsx';
 
 const root = document.getElementById('root');
 if (root) createRoot(root).render(<App />);

@@ -7,7 +7,7 @@ import { containerFormats, formatNames, type ContainerFormat } from '@vatline/co
 import { api } from '../shell/api.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { longDay, plural } from '../parts/format.ts';
-import { validFor } from '../packages/signing-bar.tsx';
+import { validFor } from '../packages/trust/signing-bar.tsx';
 
 interface Props {
   readonly action: 'sign' | 'convert';

@@ -8,23 +8,23 @@ import { api, problemOf } from '../shell/api.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
-import { ApplicationsBench } from './applications-bench.tsx';
-import { BuildsTab } from './builds-tab.tsx';
-import { CompareTab } from './compare-tab.tsx';
-import { FragmentsBench } from './fragments-bench.tsx';
-import { LineageBench } from './lineage-bench.tsx';
+import { ApplicationsBench } from './versions/applications-bench.tsx';
+import { BuildsTab } from './builds/builds-tab.tsx';
+import { CompareTab } from './compare/compare-tab.tsx';
+import { FragmentsBench } from './recipe/fragments-bench.tsx';
+import { LineageBench } from './versions/lineage-bench.tsx';
 import { LineEvidence } from './line-evidence.tsx';
 import { NewLine } from './new-line.tsx';
-import { RecipeTab } from './recipe-tab.tsx';
-import { ScheduleTab } from './schedule-tab.tsx';
-import { VersionsTab } from './versions-tab.tsx';
+import { RecipeTab } from './recipe/recipe-tab.tsx';
+import { ScheduleTab } from './schedule/schedule-tab.tsx';
+import { VersionsTab } from './versions/versions-tab.tsx';
 import { useLinePlan } from './line-plan.ts';
-import { BuildAnswer } from './build-answer.tsx';
+import { BuildAnswer } from './builds/build-answer.tsx';
 
-const RecipeTextTab = lazy(() => import('./recipe-text-tab.tsx'));
-const RevisionsTab = lazy(() => import('./revisions-tab.tsx'));
-const HardwareTab = lazy(() => import('./hardware-tab.tsx'));
-const HandTab = lazy(() => import('./hand-tab.tsx'));
+const RecipeTextTab = lazy(() => import('./recipe/recipe-text-tab.tsx'));
+const RevisionsTab = lazy(() => import('./recipe/revisions-tab.tsx'));
+const HardwareTab = lazy(() => import('./hardware/hardware-tab.tsx'));
+const HandTab = lazy(() => import('./builds/hand-tab.tsx'));
 
 const tabs = [
   ['recipe', 'Recipe'],

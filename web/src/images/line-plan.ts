@@ -13,7 +13,7 @@ import { expandWhatCan, planRows, type PlanRow } from '@vatline/core/image/plan-
 import type { Step } from '@vatline/core/image/recipe';
 import type { Fault, Result } from '@vatline/core/result';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
-import { changed, dropped } from './recipe-drafts.ts';
+import { changed, dropped } from './recipe/recipe-drafts.ts';
 
 export interface LinePlan {
   /** The recipe as it is written, and with the steps of its fragments in their place. */

@@ -5,7 +5,7 @@ import { leanHardware } from '@vatline/core/image/hardware';
 import { api, faultAt, problemOf } from '../shell/api.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
-import { HardwareFields } from './hardware-fields.tsx';
+import { HardwareFields } from './hardware/hardware-fields.tsx';
 
 /** Begins an image line: a name and lean hardware; the recipe comes next. */
 export function NewLine() {

@@ -9,10 +9,10 @@ import { useEstateTime } from '../shell/clock.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { count, day, plural } from '../parts/format.ts';
-import { CompareVersions } from './compare-versions.tsx';
-import { ContainerCard } from './container-card.tsx';
-import { KeepVersions } from './keep-versions.tsx';
-import { NewCapture } from './new-capture.tsx';
+import { CompareVersions } from './containers/compare-versions.tsx';
+import { ContainerCard } from './containers/container-card.tsx';
+import { KeepVersions } from './containers/keep-versions.tsx';
+import { NewCapture } from './capture/new-capture.tsx';
 
 export function usePackageRack() {
   const { data } = api.usePackagesQuery({});

@@ -11,7 +11,7 @@ import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { count, percent, plural, time } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
-import { BlendClashes } from '../packages/blend-clashes.tsx';
+import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { HostList } from './host-list.tsx';
 import { NewPoolBench } from './new-pool.tsx';
 

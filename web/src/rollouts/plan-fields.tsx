@@ -4,7 +4,7 @@ import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { api } from '../shell/api.ts';
-import { BlendClashes } from '../packages/blend-clashes.tsx';
+import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field } from '../parts/field.tsx';
 

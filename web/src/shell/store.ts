@@ -1,7 +1,7 @@
 import { configureStore } from '@reduxjs/toolkit';
 import { useDispatch, useSelector, type TypedUseSelectorHook } from 'react-redux';
-import { recipeDrafts } from '../images/recipe-drafts.ts';
-import { scheduleDrafts } from '../images/schedule-drafts.ts';
+import { recipeDrafts } from '../images/recipe/recipe-drafts.ts';
+import { scheduleDrafts } from '../images/schedule/schedule-drafts.ts';
 import { api } from './api.ts';
 import { layout } from './layout.ts';
 

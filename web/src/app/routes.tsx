@@ -1,0 +1,101 @@
+/** Addresses. Stations are loaded when they are opened. */
+import { createBrowserRouter, useRouteError } from 'react-router';
+import { HomePage } from '../home/home-page.tsx';
+import { Frame } from './frame.tsx';
+
+export const router = createBrowserRouter([
+  {
+    path: '/',
+    element: <Frame />,
+    errorElement: <Broken />,
+    hydrateFallbackElement: <p className="work quiet">Opening</p>,
+    children: [
+      { index: true, element: <HomePage /> },
+      {
+        path: 'images/:lineId?/:tab?',
+        lazy: async () => ({ Component: (await import('../images/images-page.tsx')).ImagesPage }),
+      },
+      {
+        path: 'packages/capture/:captureId/:view?',
+        lazy: async () => ({ Component: (await import('../packages/capture/capture-page.tsx')).CapturePage }),
+      },
+      {
+        path: 'packages/rules/:name?',
+        lazy: async () => ({ Component: (await import('../packages/capture/rules-page.tsx')).RulesPage }),
+      },
+      {
+        path: 'packages/clashes',
+        lazy: async () => ({ Component: (await import('../packages/clashes/clashes-page.tsx')).ClashesPage }),
+      },
+      {
+        path: 'packages/certificates',
+        lazy: async () => ({
+          Component: (await import('../packages/trust/certificates-page.tsx')).CertificatesPage,
+        }),
+      },
+      {
+        path: 'packages/options/:suiteId?/:sheet?',
+        lazy: async () => ({
+          Component: (await import('../option-sheets/option-sheets-page.tsx')).OptionSheetsPage,
+        }),
+      },
+      {
+        path: 'packages/bulk/:what?',
+        lazy: async () => ({ Component: (await import('../bulk/bulk-page.tsx')).BulkPage }),
+      },
+      {
+        path: 'packages/installed/:id?',
+        lazy: async () => ({ Component: (await import('../installed/installed-page.tsx')).InstalledPage }),
+      },
+      {
+        path: 'packages/shares',
+        lazy: async () => ({ Component: (await import('../packages/shares/shares-page.tsx')).SharesPage }),
+      },
+      {
+        path: 'packages/:packageId?/:tab?',
+        lazy: async () => ({ Component: (await import('../packages/packages-page.tsx')).PackagesPage }),
+      },
+      {
+        path: 'pools/:poolId?',
+        lazy: async () => ({ Component: (await import('../pools/pools-page.tsx')).PoolsPage }),
+      },
+      {
+        path: 'rollouts/:rolloutId?',
+        lazy: async () => ({ Component: (await import('../rollouts/rollouts-page.tsx')).RolloutsPage }),
+      },
+      {
+        path: 'access',
+        lazy: async () => ({ Component: (await import('../access/access-page.tsx')).AccessPage }),
+      },
+      {
+        path: 'estate',
+        lazy: async () => ({ Component: (await import('../estate/estate-page.tsx')).EstatePage }),
+      },
+      { path: '*', element: <NotHere /> },
+    ],
+  },
+]);
+
+function NotHere() {
+  return (
+    <div className="work">
+      <h1 className="answer">There is nothing at this address.</h1>
+      <p className="under-answer">
+        <a href="/">Go to the line</a>
+      </p>
+    </div>
+  );
+}
+
+function Broken() {
+  const error = useRouteError();
+  return (
+    <div className="work">
+      <h1 className="answer">This screen broke.</h1>
+      <p className="under-answer">
+        {error instanceof Error ? error.message : 'No reason was given.'} Reload the page; nothing that was
+        saved is lost.
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,100 @@
+/** Checkpoints of a line: what each takes, when it was used, what was on the machine, and their budget. */
+import { InputNumber } from 'antd';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import type { LineDetail } from '@vatline/contract/image';
+import { planEviction } from '@vatline/core/image/checkpoint-eviction';
+import { describeStep } from '@vatline/core/image/describe-step';
+import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { useEstateTime } from '../../shell/clock.ts';
+import { plural, relative, size } from '../../parts/format.ts';
+import type { LinePlan } from '../line-plan.ts';
+
+const GB = 1e9;
+
+export function CheckpointTable({ line, plan }: { readonly line: LineDetail; readonly plan: LinePlan }) {
+  const { now } = useEstateTime();
+  const [budget, setBudget] = useState(line.checkpointBudgetBytes / GB);
+  const [save, { error, isLoading }] = api.useSetCheckpointBudgetMutation();
+  if (line.checkpoints.length === 0)
+    return <p className="quiet">No checkpoints yet: every finished step of a build leaves one.</p>;
+  const total = line.checkpoints.reduce((sum, checkpoint) => sum + checkpoint.sizeBytes, 0);
+  const keys = new Map(plan.build.steps.map((planned) => [planned.key, planned.step]));
+  const { evicted } = planEviction(line.checkpoints, budget * GB, new Set(keys.keys()));
+  const source = (key: string) => `checkpoint:${line.id}:${key}`;
+  return (
+    <section aria-label="Checkpoints">
+      <h2 className="section-title">
+        {plural(line.checkpoints.length, 'checkpoint')}, {size(total)}
+      </h2>
+      <div className="row small">
+        <span>They may take</span>
+        <InputNumber
+          aria-label="Gigabytes for checkpoints"
+          size="small"
+          style={{ width: 80 }}
+          value={budget}
+          onChange={(value) => value !== null && setBudget(value)}
+        />
+        <span>
+          GB.{' '}
+          {evicted.length === 0
+            ? 'All of them fit.'
+            : `The next build would let ${plural(evicted.length, 'checkpoint')} go, the least recently used first.`}
+        </span>
+        {budget * GB !== line.checkpointBudgetBytes && (
+          <button
+            type="button"
+            className="outline-button"
+            disabled={isLoading}
+            onClick={() => void save({ params: { id: line.id }, body: { bytes: budget * GB } })}
+          >
+            Keep this budget
+          </button>
+        )}
+      </div>
+      {faultAt(problemOf(error), 'bytes') && (
+        <span className="field-fault" role="alert">
+          {faultAt(problemOf(error), 'bytes')}
+        </span>
+      )}
+      <table className="table" style={{ marginBottom: 14 }}>
+        <thead>
+          <tr>
+            <th className="number">After step</th>
+            <th>Step</th>
+            <th className="number">Takes</th>
+            <th>Used</th>
+            <th>
+              <span className="sr-only">Look</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {line.checkpoints.map(({ key, step, sizeBytes, usedAt }, i) => {
+            const own = keys.get(key);
+            const before = line.checkpoints[i - 1];
+            return (
+              <tr key={key}>
+                <td className="number" style={{ width: 80 }}>
+                  {step + 1}
+                </td>
+                <td>{own ? describeStep(own).title : <span className="quiet">of an earlier recipe</span>}</td>
+                <td className="number unbroken">{size(sizeBytes)}</td>
+                <td className="quiet unbroken">{relative(usedAt, now)}</td>
+                <td className="unbroken checkpoint-links">
+                  <Link to={`/images/${line.id}/compare?from=nothing&to=${source(key)}`}>open</Link>
+                  {before && (
+                    <Link to={`/images/${line.id}/compare?from=${source(before.key)}&to=${source(key)}`}>
+                      what it did
+                    </Link>
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
+  );
+}

@@ -1,0 +1,71 @@
+import { Button } from 'antd';
+import { useState } from 'react';
+import type { LineDetail } from '@vatline/contract/image';
+import { readOvf } from '@vatline/core/image/ovf/read-ovf';
+import { writeOvf } from '@vatline/core/image/ovf/write-ovf';
+import type { Fault } from '@vatline/core/result';
+import { ProblemNote } from '../../parts/field.tsx';
+import { download } from '../../parts/download.ts';
+import { FileButton } from '../../parts/file-button.tsx';
+import { HardwareFields } from './hardware-fields.tsx';
+import { KeepRecipe, useKeepRecipe } from '../recipe/keep-recipe.tsx';
+import type { LinePlan } from '../line-plan.ts';
+import { SizingPanel } from './sizing-panel.tsx';
+
+/** Hardware of the build machine. A change makes every checkpoint useless, and says so beforehand. */
+export default function HardwareTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
+  const saving = useKeepRecipe(line, plan);
+  const [read, setRead] = useState<{ faults: readonly Fault[]; remarks: readonly string[]; name: string }>();
+  const take = async (file: File) => {
+    const result = readOvf(await file.text());
+    if (result.ok) plan.change(plan.steps, result.value.hardware);
+    setRead({
+      name: file.name,
+      faults: result.ok ? [] : result.error,
+      remarks: result.ok ? result.value.remarks : [],
+    });
+  };
+  return (
+    <div className="hardware">
+      <section aria-label="Hardware">
+        <HardwareFields value={plan.hardware} onChange={(hardware) => plan.change(plan.steps, hardware)} />
+        <p className="quiet">Other hardware is another machine: every step runs again after a change here.</p>
+        {plan.isDraft && (
+          <div className="row" style={{ margin: '8px 0' }}>
+            <KeepRecipe line={line} plan={plan} saving={saving} />
+          </div>
+        )}
+        <ProblemNote problem={saving.problem} />
+        <div className="row">
+          <Button
+            onClick={() => download(`${line.name}.ovf`, writeOvf(line.name, plan.hardware), 'text/xml')}
+          >
+            Write as OVF
+          </Button>
+          <FileButton accept=".ovf,.xml" onFile={(file) => void take(file)}>
+            Read an OVF file
+          </FileButton>
+        </div>
+        {read && read.faults.length > 0 && (
+          <div className="problem" role="alert">
+            {read.name} was not read:
+            {read.faults.map((fault) => (
+              <div key={fault.path + fault.message}>
+                {fault.path}: {fault.message}
+              </div>
+            ))}
+          </div>
+        )}
+        {read && read.faults.length === 0 && (
+          <div className="notice" role="status">
+            {read.name} was read.
+            {read.remarks.map((remark) => (
+              <div key={remark}>{remark}</div>
+            ))}
+          </div>
+        )}
+      </section>
+      <SizingPanel line={line} plan={plan} />
+    </div>
+  );
+}

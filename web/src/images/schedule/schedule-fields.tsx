@@ -1,0 +1,179 @@
+/** The rules of a cut schedule, and the rollouts that follow. */
+import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
+import type { CutScheduleRequest, FollowUpRequest } from '@vatline/contract/cut-schedule';
+import type { LineDetail } from '@vatline/contract/image';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
+import { workTime } from '@vatline/core/rollout/usual-work';
+import { api } from '../../shell/api.ts';
+import { Field } from '../../parts/field.tsx';
+import { RulePicker } from '../../parts/rule-picker.tsx';
+
+interface Props {
+  readonly line: LineDetail;
+  readonly schedule: CutScheduleRequest;
+  readonly onChange: (schedule: CutScheduleRequest) => void;
+  readonly fault: (path: string) => string | undefined;
+}
+
+const cutRules = [
+  { value: 'FREQ=WEEKLY;BYDAY=SA', label: 'on Saturdays' },
+  { value: 'FREQ=WEEKLY;BYDAY=SU', label: 'on Sundays' },
+  { value: 'FREQ=WEEKLY;BYDAY=WE', label: 'on Wednesdays' },
+  { value: 'FREQ=MONTHLY;BYDAY=2SA', label: 'on the second Saturday of a month' },
+  { value: 'FREQ=DAILY', label: 'every day' },
+];
+const rolloutRules = [
+  { value: 'FREQ=WEEKLY;BYDAY=SU', label: 'on Sundays' },
+  { value: 'FREQ=WEEKLY;BYDAY=SA,SU', label: 'at weekends' },
+  { value: 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', label: 'Monday to Friday' },
+  { value: 'FREQ=DAILY', label: 'every night' },
+];
+const rowFields = [
+  'poolId',
+  'window.rule',
+  'window.start',
+  'window.end',
+  'batch',
+  'maxUnavailable',
+  'drainLimitMinutes',
+  'reserve',
+];
+
+/** Paths of faults that stand beside their fields. */
+export function schedulePaths(schedule: CutScheduleRequest): string[] {
+  const rows = schedule.rollouts.flatMap((_row, i) => rowFields.map((field) => `rollouts.${i}.${field}`));
+  return ['rule', 'at', 'zone', 'waitHours', ...rows];
+}
+
+export function ScheduleFields({ line, schedule, onChange, fault }: Props) {
+  const set = (change: Partial<CutScheduleRequest>) => onChange({ ...schedule, ...change });
+  const check = (label: string, field: 'takeUpdates' | 'onlyIfChanged' | 'leaveRunning') => (
+    <Checkbox checked={schedule[field]} onChange={(event) => set({ [field]: event.target.checked })}>
+      {label}
+    </Checkbox>
+  );
+  return (
+    <>
+      <h3 className="section-title">The cut</h3>
+      <div className="schedule-row">
+        <RulePicker
+          label="Cut it"
+          rule={schedule.rule}
+          usual={cutRules}
+          fault={fault('rule')}
+          onChange={(rule) => set({ rule })}
+        />
+        <Field label={`At, ${schedule.zone}`} fault={fault('at') ?? fault('zone')}>
+          <Input value={schedule.at} onChange={(event) => set({ at: event.target.value })} />
+        </Field>
+        <Field label="Then wait, h" fault={fault('waitHours')}>
+          <InputNumber value={schedule.waitHours} onChange={(n) => set({ waitHours: n ?? 0 })} />
+        </Field>
+      </div>
+      <div className="stack">
+        {check('Take the newest updates first', 'takeUpdates')}
+        {check('Only if recipe, hardware or updates have changed', 'onlyIfChanged')}
+        {check('Run the build machine again afterwards', 'leaveRunning')}
+      </div>
+      <FollowUpRows line={line} schedule={schedule} set={set} fault={fault} />
+    </>
+  );
+}
+
+/** A quarter of the pool at a time, or as many more as it takes to be done within the window. */
+function usualBatch({ hosts, clone }: PoolSummary, windowMinutes: number): number {
+  const waves = Math.max(1, Math.floor(windowMinutes / workTime(clone, true, []).p90Minutes));
+  return Math.max(1, Math.ceil(hosts / Math.min(4, waves)));
+}
+
+interface RowsProps extends Pick<Props, 'line' | 'schedule' | 'fault'> {
+  readonly set: (change: Partial<CutScheduleRequest>) => void;
+}
+
+function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
+  const { data: pools = [] } = api.usePoolsQuery({});
+  const own = pools.filter((pool) => pool.lineId === line.id);
+  const { rollouts } = schedule;
+  const put = (i: number, change: Partial<FollowUpRequest>) =>
+    set({ rollouts: rollouts.map((row, n) => (n === i ? { ...row, ...change } : row)) });
+  // The smallest first: it is the pilot.
+  const [free] = own
+    .filter((pool) => !rollouts.some((row) => row.poolId === pool.id))
+    .sort((a, b) => a.hosts - b.hosts);
+  const add = () => {
+    const before = rollouts.at(-1)?.window;
+    const batch = free ? usualBatch(free, before ? 120 : 60) : 3;
+    const row: FollowUpRequest = {
+      poolId: free?.id ?? '',
+      window: {
+        rule: before?.rule ?? 'FREQ=WEEKLY;BYDAY=SU',
+        start: before?.end ?? '02:00',
+        end: before ? '05:00' : '03:00',
+      },
+      batch,
+      maxUnavailable: batch,
+      drainLimitMinutes: 30,
+      reserve: null,
+    };
+    set({ rollouts: [...rollouts, row] });
+  };
+  return (
+    <>
+      <h3 className="section-title">The rollouts that follow, first to last</h3>
+      {rollouts.map((row, i) => {
+        const at = (field: string) => fault(`rollouts.${i}.${field}`);
+        const wall = (label: string, field: 'start' | 'end') => (
+          <Field label={label} fault={at(`window.${field}`)}>
+            <Input
+              value={row.window[field]}
+              onChange={(event) => put(i, { window: { ...row.window, [field]: event.target.value } })}
+            />
+          </Field>
+        );
+        return (
+          <div key={i} className="schedule-row" role="group" aria-label={`Rollout ${i + 1}`}>
+            <Field label={`Pool ${i + 1}`} fault={at('poolId')}>
+              <Select
+                aria-label={`Pool ${i + 1}`}
+                value={row.poolId || null}
+                options={own.map((pool) => ({ value: pool.id, label: `${pool.name}, ${pool.hosts}` }))}
+                onChange={(poolId) => poolId && put(i, { poolId })}
+              />
+            </Field>
+            <RulePicker
+              label="When"
+              rule={row.window.rule}
+              usual={rolloutRules}
+              fault={at('window.rule')}
+              onChange={(rule) => put(i, { window: { ...row.window, rule } })}
+            />
+            {wall('From', 'start')}
+            {wall('Until', 'end')}
+            <Field label="Hosts at a time" fault={at('batch') ?? at('maxUnavailable')}>
+              <InputNumber
+                value={row.batch}
+                onChange={(n) =>
+                  put(i, { batch: n ?? 0, maxUnavailable: Math.max(n ?? 0, row.maxUnavailable) })
+                }
+              />
+            </Field>
+            <button
+              type="button"
+              className="plain-button"
+              onClick={() => set({ rollouts: rollouts.filter((_row, n) => n !== i) })}
+            >
+              Take out
+            </button>
+          </div>
+        );
+      })}
+      {own.length === 0 ? (
+        <p className="quiet">No pool is made from this line yet.</p>
+      ) : (
+        <Button size="small" disabled={!free} onClick={add}>
+          {rollouts.length === 0 ? 'Add the pilot' : 'Add the next pool'}
+        </Button>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,172 @@
+/** What the package says of itself; then its containers are built from exactly this. */
+import { Checkbox, Input, Select } from 'antd';
+import { useEffect, useState } from 'react';
+import type { Capture } from '@vatline/contract/capture';
+import {
+  attachTimings,
+  failurePolicies,
+  usualAttach,
+  type AttachDefaults,
+  type FailurePolicy,
+} from '@vatline/core/container/manifest';
+import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { Field } from '../../parts/field.tsx';
+import { BuildContainers } from '../containers/build-containers.tsx';
+import { EntryPointFields } from './entry-point-fields.tsx';
+import { GuessedField } from './guessed-field.tsx';
+import { Dependencies, Environment } from './manifest-lists.tsx';
+import type { DifferenceCalls } from '../capture/use-difference.ts';
+import type { Draft } from './use-draft.ts';
+
+const MOST_PROGRAMS = 500;
+
+const policies: Record<FailurePolicy, string> = {
+  'go on without': 'people work without it',
+  'refuse the sign-in': 'the sign-in is refused',
+  'take the host out': 'the host takes nobody until it is mended',
+};
+
+interface Props {
+  readonly capture: Capture;
+  readonly calls: DifferenceCalls;
+  readonly draft: Draft;
+  readonly pictures: Readonly<Record<string, { readonly fault: string }>>;
+}
+
+/** Files of the capture that an entry point may start. */
+function usePrograms(calls: DifferenceCalls): readonly string[] {
+  const [programs, setPrograms] = useState<readonly string[]>([]);
+  useEffect(() => {
+    let current = true;
+    void calls.programs(MOST_PROGRAMS).then((found) => current && setPrograms(found));
+    return () => {
+      current = false;
+    };
+  }, [calls]);
+  return programs;
+}
+
+export function ManifestForm({ capture, calls, draft, pictures }: Props) {
+  const building = api.usePackMutation();
+  const problem = problemOf(building[1].error);
+  const { manifest } = draft;
+  const programs = usePrograms(calls);
+  const text = (label: string, field: 'name' | 'publisher' | 'version' | 'licence' | 'description') => (
+    <GuessedField
+      draft={draft}
+      path={field}
+      label={label}
+      fault={faultAt(problem, field)}
+      wide={field === 'description'}
+    >
+      <Input
+        value={manifest[field] ?? ''}
+        onChange={(event) =>
+          draft.change(
+            {
+              [field]:
+                event.target.value || (field === 'licence' || field === 'description' ? undefined : ''),
+            },
+            field,
+          )
+        }
+      />
+    </GuessedField>
+  );
+  return (
+    <div className="manifest">
+      <section aria-label="The package">
+        <h2 className="section-title">The package</h2>
+        <div className="fields three">
+          {text('Name', 'name')}
+          {text('Publisher', 'publisher')}
+          {text('Version', 'version')}
+          {text('Licence', 'licence')}
+          {text('Description', 'description')}
+        </div>
+      </section>
+      <section aria-label="What people open">
+        <h2 className="section-title">What people open</h2>
+        {manifest.entryPoints.map((_entry, i) => (
+          <EntryPointFields
+            key={i}
+            captureId={capture.id}
+            draft={draft}
+            number={i}
+            programs={programs}
+            pictures={pictures}
+            problem={problem}
+          />
+        ))}
+        <Field label="" fault={faultAt(problem, 'entryPoints')}>
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() =>
+              draft.change(
+                { entryPoints: [...manifest.entryPoints, { name: manifest.name, path: '' }] },
+                'entryPoints',
+              )
+            }
+          >
+            add an entry point
+          </button>
+        </Field>
+      </section>
+      <div className="fields">
+        <section aria-label="What it needs">
+          <h2 className="section-title">What it needs</h2>
+          <Dependencies draft={draft} problem={problem} />
+        </section>
+        <section aria-label="Environment variables">
+          <h2 className="section-title">Environment variables</h2>
+          <Environment draft={draft} problem={problem} />
+        </section>
+      </div>
+      <section aria-label="On the host">
+        <h2 className="section-title">On the host</h2>
+        <OnTheHost draft={draft} />
+      </section>
+      <section aria-label="Containers">
+        <h2 className="section-title">Containers</h2>
+        <BuildContainers capture={capture} draft={draft} building={building} />
+      </section>
+    </div>
+  );
+}
+
+function OnTheHost({ draft }: { readonly draft: Draft }) {
+  const attach = draft.manifest.attach ?? usualAttach;
+  const set = (part: Partial<AttachDefaults>) => draft.change({ attach: { ...attach, ...part } }, 'attach');
+  return (
+    <>
+      <div className="fields three">
+        <Field label="Attached">
+          <Select
+            aria-label="Attached"
+            value={attach.timing}
+            onChange={(timing) => set({ timing })}
+            options={attachTimings.map((value) => ({ value, label: value }))}
+          />
+        </Field>
+        <Field label="If that fails">
+          <Select
+            aria-label="If that fails"
+            value={attach.onFailure}
+            onChange={(onFailure) => set({ onFailure })}
+            options={failurePolicies.map((value) => ({ value, label: policies[value] }))}
+          />
+        </Field>
+        <Field label="Notes for colleagues">
+          <Input
+            value={draft.manifest.notes ?? ''}
+            onChange={(event) => draft.change({ notes: event.target.value || undefined }, 'notes')}
+          />
+        </Field>
+      </div>
+      <Checkbox checked={draft.updatersOff} onChange={(event) => draft.setUpdatersOff(event.target.checked)}>
+        Its updater is switched off: programs and tasks left out, the service set to disabled
+      </Checkbox>
+    </>
+  );
+}
