@@ -13,7 +13,7 @@ import { expandWhatCan, planRows, type PlanRow } from '@vatline/core/image/plan-
 import type { Step } from '@vatline/core/image/recipe';
 import type { Fault, Result } from '@vatline/core/result';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
-import { changed, dropped } from './recipe/recipe-drafts.ts';
+import { changed, dropped, recipeDraftOf } from './recipe/recipe-drafts.ts';
 
 export interface LinePlan {
   /** The recipe as it is written, and with the steps of its fragments in their place. */
@@ -53,7 +53,7 @@ const noFaults: readonly TextFault[] = [];
 
 export function useLinePlan(line: LineDetail): LinePlan {
   const dispatch = useAppDispatch();
-  const draft = useAppSelector((state) => state.recipeDrafts[line.id]);
+  const draft = useAppSelector((state) => recipeDraftOf(state, line.id));
   return useMemo(() => {
     const steps = draft?.steps ?? line.recipe;
     const hardware = draft?.hardware ?? line.hardware;

@@ -1,17 +1,17 @@
-import { configureStore } from '@reduxjs/toolkit';
+/** The state of the interface. A station adds slices of its own when it is loaded. */
+import { combineSlices, configureStore } from '@reduxjs/toolkit';
 import { useDispatch, useSelector, type TypedUseSelectorHook } from 'react-redux';
-import { recipeDrafts } from '../images/recipe/recipe-drafts.ts';
-import { scheduleDrafts } from '../images/schedule/schedule-drafts.ts';
 import { api } from './api.ts';
 import { layout } from './layout.ts';
 
+/** Slices that come with their stations; each adds itself here, beside its definition. */
+// eslint-disable-next-line @typescript-eslint/no-empty-object-type -- filled by the stations
+export interface LazySlices {}
+
+export const rootReducer = combineSlices(api, layout).withLazyLoadedSlices<LazySlices>();
+
 export const store = configureStore({
-  reducer: {
-    [api.reducerPath]: api.reducer,
-    layout: layout.reducer,
-    recipeDrafts: recipeDrafts.reducer,
-    scheduleDrafts: scheduleDrafts.reducer,
-  },
+  reducer: rootReducer,
   middleware: (defaults) => defaults().concat(api.middleware),
 });
 

@@ -1,8 +1,9 @@
 /** Changes to recipes that are not kept yet, so that leaving a screen loses nothing. */
-import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolkit';
 import type { TextFault } from '@vatline/contract/yaml-document';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
+import { rootReducer } from '../../shell/store.ts';
 
 export interface RecipeDraft {
   readonly basedOn: number;
@@ -16,7 +17,7 @@ export interface RecipeDraft {
 
 const initialState: Record<string, RecipeDraft> = {};
 
-export const recipeDrafts = createSlice({
+const recipeDrafts = createSlice({
   name: 'recipeDrafts',
   initialState,
   reducers: {
@@ -28,6 +29,15 @@ export const recipeDrafts = createSlice({
       return rest;
     },
   },
+  selectors: {
+    recipeDraftOf: (drafts, lineId: string): RecipeDraft | undefined => drafts[lineId],
+  },
 });
 
+declare module '../../shell/store.ts' {
+  // eslint-disable-next-line @typescript-eslint/no-empty-object-type -- this is how a slice is added
+  interface LazySlices extends WithSlice<typeof recipeDrafts> {}
+}
+
 export const { changed, dropped } = recipeDrafts.actions;
+export const { recipeDraftOf } = recipeDrafts.injectInto(rootReducer).selectors;

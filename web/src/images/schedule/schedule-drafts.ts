@@ -1,6 +1,7 @@
 /** Cut schedules as they stand on screen before they are kept, so that leaving the screen loses nothing. */
-import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolkit';
 import type { CutScheduleRequest } from '@vatline/contract/cut-schedule';
+import { rootReducer } from '../../shell/store.ts';
 
 interface ScheduleDraft {
   readonly schedule: CutScheduleRequest;
@@ -10,7 +11,7 @@ interface ScheduleDraft {
 
 const initialState: Record<string, ScheduleDraft> = {};
 
-export const scheduleDrafts = createSlice({
+const scheduleDrafts = createSlice({
   name: 'scheduleDrafts',
   initialState,
   reducers: {
@@ -23,6 +24,15 @@ export const scheduleDrafts = createSlice({
       return rest;
     },
   },
+  selectors: {
+    scheduleDraftOf: (drafts, lineId: string): ScheduleDraft | undefined => drafts[lineId],
+  },
 });
 
+declare module '../../shell/store.ts' {
+  // eslint-disable-next-line @typescript-eslint/no-empty-object-type -- this is how a slice is added
+  interface LazySlices extends WithSlice<typeof scheduleDrafts> {}
+}
+
 export const { scheduleChanged, scheduleDropped } = scheduleDrafts.actions;
+export const { scheduleDraftOf } = scheduleDrafts.injectInto(rootReducer).selectors;

@@ -12,7 +12,7 @@ import { ProblemNote } from '../../parts/field.tsx';
 import { moment, relative, time } from '../../parts/format.ts';
 import { KeptMeanwhile } from '../../parts/kept-meanwhile.tsx';
 import { ScheduleFields, schedulePaths } from './schedule-fields.tsx';
-import { scheduleChanged, scheduleDropped } from './schedule-drafts.ts';
+import { scheduleChanged, scheduleDropped, scheduleDraftOf } from './schedule-drafts.ts';
 
 const weekly = (zone: string): CutScheduleRequest => ({
   rule: 'FREQ=WEEKLY;BYDAY=SA',
@@ -28,7 +28,7 @@ const weekly = (zone: string): CutScheduleRequest => ({
 export function ScheduleTab({ line }: { line: LineDetail }) {
   const dispatch = useAppDispatch();
   const { zone } = useEstateTime();
-  const draft = useAppSelector((state) => state.scheduleDrafts[line.id]);
+  const draft = useAppSelector((state) => scheduleDraftOf(state, line.id));
   const { data: kept, error: unread } = api.useScheduleQuery({ params: { id: line.id } });
   const [keep, { error, isLoading, reset }] = api.useKeepScheduleMutation();
   const [drop] = api.useDropScheduleMutation();
