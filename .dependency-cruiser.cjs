@@ -49,6 +49,16 @@ const serverFloors = [
   ['main\\.ts'],
 ];
 
+const webFloors = [
+  ['api/'],
+  ['shell/'],
+  ['parts/'],
+  ['packages/'],
+  ['access/', 'bulk/', 'estate/', 'home/', 'images/', 'installed/', 'option-sheets/', 'pools/', 'rollouts/'],
+  ['app/'],
+  ['main\\.tsx'],
+];
+
 module.exports = {
   forbidden: [
     only('core', []),
@@ -60,6 +70,7 @@ module.exports = {
     only('web', ['core', 'contract']),
     ...floors('core/src', coreFloors),
     ...floors('server/src', serverFloors),
+    ...floors('web/src', webFloors),
     {
       name: 'core-does-no-input-or-output',
       severity: 'error',

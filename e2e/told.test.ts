@@ -7,7 +7,7 @@ import { configureStore } from '@reduxjs/toolkit';
 import { afterAll, beforeAll, expect, it, vi } from 'vitest';
 import type { CaptureDraft } from '@vatline/contract/capture';
 import type { KeptSchedule } from '@vatline/contract/cut-schedule';
-import type { Topic } from '@vatline/contract/home';
+import type { Topic } from '@vatline/contract/topics';
 import type { ImageVersion, LineDetail, LineSummary } from '@vatline/contract/image';
 import type { InstallationRow } from '@vatline/contract/installation';
 import type { Job } from '@vatline/contract/job';
@@ -17,7 +17,18 @@ import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
 import { nightlyRollout, smallPool } from '../server/test/usual-requests.ts';
-import { api } from '../web/src/shell/api.ts';
+import { api, tagsOfNews } from '../web/src/api/base.ts';
+import '../web/src/api/access.ts';
+import '../web/src/api/bulk.ts';
+import '../web/src/api/estate.ts';
+import '../web/src/api/home.ts';
+import '../web/src/api/images.ts';
+import '../web/src/api/installed.ts';
+import '../web/src/api/jobs.ts';
+import '../web/src/api/option-sheets.ts';
+import '../web/src/api/packages.ts';
+import '../web/src/api/pools.ts';
+import '../web/src/api/rollouts.ts';
 
 let app: RunningApp;
 let stream: LiveStream;
@@ -419,9 +430,10 @@ it.each(Object.keys(changes))('%s tells of all that it changes', async (name) =>
   const made = await change(name, (await changes[name]?.()) ?? {});
   expect([name, made]).toEqual([name, 200]);
   const { now, told } = await settled();
-  const topics = [...told].map((type) => ({ type }));
   const named = new Set(
-    api.util.selectInvalidatedBy(store.getState() as never, topics).map((one) => one.queryCacheKey as string),
+    api.util
+      .selectInvalidatedBy(store.getState() as never, tagsOfNews([...told]))
+      .map((one) => one.queryCacheKey as string),
   );
   const untold = asked.filter(({ key }) => now.get(key) !== before.get(key) && !named.has(key));
   before = now;

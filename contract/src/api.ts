@@ -3,19 +3,19 @@ import { accessEndpoints } from './access.ts';
 import { applicationSearchEndpoints } from './application-search.ts';
 import type { Endpoint } from './endpoint.ts';
 import { bulkEndpoints } from './bulk.ts';
-import { captureEndpoints } from './capture.ts';
+import { captureEndpoints, captureFileEndpoints } from './capture.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
 import { fragmentEndpoints } from './fragment.ts';
 import { handWorkEndpoints } from './hand-work.ts';
 import { hostEndpoints } from './pool/host.ts';
 import { homeEndpoints } from './home.ts';
-import { imageEndpoints } from './image.ts';
-import { installationEndpoints } from './installation.ts';
+import { imageEndpoints, imageFileEndpoints } from './image.ts';
+import { installationEndpoints, installationFileEndpoints } from './installation.ts';
 import { jobEndpoints } from './job.ts';
 import { noiseRuleEndpoints } from './noise-rules.ts';
 import { optionSheetEndpoints } from './option-sheet.ts';
-import { packageEndpoints } from './package.ts';
+import { packageEndpoints, packageFileEndpoints } from './package.ts';
 import { poolEndpoints } from './pool/endpoints.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
@@ -23,16 +23,20 @@ import { shareEndpoints } from './share.ts';
 export const api: Record<string, Record<string, Endpoint>> = {
   home: homeEndpoints,
   images: imageEndpoints,
+  imageFiles: imageFileEndpoints,
   cutSchedules: cutScheduleEndpoints,
   fragments: fragmentEndpoints,
   handWork: handWorkEndpoints,
   applications: applicationSearchEndpoints,
   bulk: bulkEndpoints,
   captures: captureEndpoints,
+  captureFiles: captureFileEndpoints,
   noiseRules: noiseRuleEndpoints,
   optionSheets: optionSheetEndpoints,
   packages: packageEndpoints,
+  packageFiles: packageFileEndpoints,
   installations: installationEndpoints,
+  installationFiles: installationFileEndpoints,
   shares: shareEndpoints,
   pools: poolEndpoints,
   hosts: hostEndpoints,

@@ -42,6 +42,7 @@ export const applicationSearchEndpoints = {
     method: 'get',
     path: '/applications',
     summary: 'Where applications are: "zinnet below 141" or a part of a name',
+    dependsOn: ['line', 'pool', 'package'],
     query: z.strictObject({
       q: text.default(''),
       limit: z.coerce.number().int().min(1).max(500).default(100),

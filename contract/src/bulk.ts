@@ -49,6 +49,7 @@ export const bulkEndpoints = {
     method: 'post',
     path: '/bulk',
     summary: 'Make drafts, sign, convert or assign many at once',
+    changes: ['package', 'job'],
     body: bulkRequestSchema,
     response: z.object({ jobId: z.string() }),
   }),
@@ -56,6 +57,7 @@ export const bulkEndpoints = {
     method: 'get',
     path: '/bulk',
     summary: 'The newest of these, with the result of every row',
+    dependsOn: ['package', 'bulk', 'access', 'job'],
     response: bulkSchema.nullable(),
   }),
 };

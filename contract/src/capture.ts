@@ -1,6 +1,6 @@
 /** Captures: what an installer changed, how it is judged, and the package that is made of it. */
 import { z } from 'zod';
-import { bytes, done, endpoint, idParams, instant, path, text } from './endpoint.ts';
+import { bytes, done, endpoint, idParams, instant, JSON_TYPE, path, rawEndpoint, text } from './endpoint.ts';
 import { containerFormats } from '@vatline/core/container/formats';
 import { jobSchema } from './job.ts';
 import { containerFormatSchema, entryPointSchema, entrySchema, manifestSchema } from './manifest.ts';
@@ -106,6 +106,7 @@ export const captureEndpoints = {
     method: 'post',
     path: '/captures',
     summary: 'Capture installers, one after the other, on the practice packaging machine',
+    changes: ['package', 'job'],
     body: z.strictObject({
       installers: z.array(text.min(1)).min(1, 'choose an installer').max(20, 'are more than 20'),
       /** Switch off what writes by itself. */
@@ -119,6 +120,7 @@ export const captureEndpoints = {
     method: 'get',
     path: '/captures/:id',
     summary: 'A capture',
+    dependsOn: ['capture:{id}', 'package'],
     params: idParams,
     response: captureSchema,
   }),
@@ -141,6 +143,7 @@ export const captureEndpoints = {
     method: 'get',
     path: '/captures/:id/judgement',
     summary: 'What was found in a capture, and whether its machine was clean',
+    dependsOn: ['capture:{id}', 'package'],
     params: idParams,
     response: judgementSchema,
   }),
@@ -148,6 +151,7 @@ export const captureEndpoints = {
     method: 'post',
     path: '/captures/:id/judge',
     summary: 'Judge a capture anew by other noise rules; null for the built-in ones alone',
+    changes: ['package'],
     params: idParams,
     body: z.strictObject({ rules: rulesSchema.nullable() }),
     response: done,
@@ -164,6 +168,7 @@ export const captureEndpoints = {
     method: 'get',
     path: '/captures/:id/draft',
     summary: 'The manifest so far: what was guessed, from where, and what somebody changed or confirmed',
+    dependsOn: ['draft:{id}', 'package'],
     params: idParams,
     response: draftSchema.extend({ sources: z.record(z.string(), z.string()) }),
   }),
@@ -171,6 +176,7 @@ export const captureEndpoints = {
     method: 'put',
     path: '/captures/:id/draft',
     summary: 'Keep the manifest as it is now',
+    changes: ['draft:{id}'],
     params: idParams,
     body: draftSchema,
     response: done,
@@ -179,6 +185,7 @@ export const captureEndpoints = {
     method: 'get',
     path: '/captures/:id/estimate',
     summary: 'What a package of this capture would hold, and how large each container would be',
+    dependsOn: ['capture:{id}', 'package', 'draft:{id}'],
     params: idParams,
     query: z.strictObject({ updatersOff: z.enum(['true', 'false']).default('true') }),
     response: z.object({
@@ -211,6 +218,7 @@ export const captureEndpoints = {
     method: 'post',
     path: '/captures/:id/container',
     summary: 'Build containers of a capture',
+    changes: ['package', 'job'],
     params: idParams,
     body: manifestSchema.extend({
       /** Leave the programs of updaters out, and set their services to disabled. */
@@ -222,5 +230,35 @@ export const captureEndpoints = {
         .default(['squashfs', 'vhdx', 'oci']),
     }),
     response: z.object({ jobId: z.string() }),
+  }),
+};
+
+/** What comes or goes as a file. */
+export const captureFileEndpoints = {
+  upload: rawEndpoint({
+    method: 'post',
+    path: '/captures/upload',
+    summary:
+      'Bring a capture from a machine of your own: a form with `name`, `publisher`, `version`, the archive `payload`, and `before` with `after` or a `registry` export where there are any',
+    takes: 'form',
+    gives: JSON_TYPE,
+    changes: ['package', 'job'],
+    response: z.strictObject({ captureId: z.string(), jobId: z.string() }),
+  }),
+  comparison: rawEndpoint({
+    method: 'get',
+    path: '/captures/:id/comparison',
+    summary:
+      'What differs between before and after, as it was written down: it can be hundreds of thousands of rows',
+    gives: JSON_TYPE,
+    params: idParams,
+  }),
+  picture: rawEndpoint({
+    method: 'get',
+    path: '/captures/:id/picture',
+    summary: 'A picture that was found in a capture',
+    gives: 'image/png',
+    params: idParams,
+    query: z.strictObject({ path }),
   }),
 };

@@ -1,5 +1,6 @@
 /** What an endpoint of the API is: enough for the server to check, the web to call, and OpenAPI to tell. */
 import { z } from 'zod';
+import type { Topic } from './topics.ts';
 
 export type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 
@@ -17,6 +18,10 @@ export interface Endpoint<
   readonly query: Q;
   readonly body: B;
   readonly response: R;
+  /** A read: the topics whose news make its answer another one. Templates as of `topicsOf`. */
+  readonly dependsOn: readonly Topic[];
+  /** A change: the topics that everybody is told of when it has succeeded. */
+  readonly changes: readonly Topic[];
 }
 
 const nothing = z.strictObject({});
@@ -36,14 +41,59 @@ export function endpoint<
   query?: Q;
   body?: B;
   response: R;
+  dependsOn?: readonly Topic[];
+  changes?: readonly Topic[];
 }): Endpoint<P, Q, B, R> {
   return {
     params: nothing as unknown as P,
     query: nothing as unknown as Q,
     body: nothing as unknown as B,
+    dependsOn: [],
+    changes: [],
     ...definition,
   };
 }
+
+/** An endpoint whose body is a form, or whose answer is a file: its address is checked all the same. */
+export interface RawEndpoint<
+  P extends z.ZodType = z.ZodType,
+  Q extends z.ZodType = z.ZodType,
+  R extends z.ZodType = z.ZodType,
+> extends Endpoint<P, Q, Nothing, R> {
+  readonly takes: 'nothing' | 'form';
+  /** Media type of the answer. */
+  readonly gives: string;
+}
+
+/** Defines one; what it answers is checked where it is JSON. */
+export function rawEndpoint<
+  P extends z.ZodType = Nothing,
+  Q extends z.ZodType = Nothing,
+  R extends z.ZodType = z.ZodUnknown,
+>(definition: {
+  method: 'get' | 'post';
+  path: string;
+  summary: string;
+  params?: P;
+  query?: Q;
+  response?: R;
+  takes?: RawEndpoint['takes'];
+  gives: string;
+  changes?: readonly Topic[];
+}): RawEndpoint<P, Q, R> {
+  return {
+    params: nothing as unknown as P,
+    query: nothing as unknown as Q,
+    body: nothing,
+    response: z.unknown() as unknown as R,
+    takes: 'nothing',
+    dependsOn: [],
+    changes: [],
+    ...definition,
+  };
+}
+
+export const JSON_TYPE = 'application/json';
 
 /** The revision that a change was made from; 0 for something new. */
 export const basedOn = z.number().int().min(0).max(1e9);

@@ -74,6 +74,7 @@ export const estateEndpoints = {
     method: 'get',
     path: '/estate/clock',
     summary: 'The estate clock',
+    dependsOn: ['clock'],
     response: clockSchema,
   }),
   assessment: endpoint({
@@ -86,6 +87,7 @@ export const estateEndpoints = {
     method: 'post',
     path: '/estate/clock',
     summary: 'Set the speed of the clock, or send it ahead',
+    changes: ['clock'],
     body: z.discriminatedUnion('action', [
       z.strictObject({
         action: z.literal('rate'),
@@ -100,24 +102,28 @@ export const estateEndpoints = {
     method: 'get',
     path: '/estate',
     summary: 'The outside systems as they are now',
+    dependsOn: ['estate', 'clock'],
     response: estateSchema,
   }),
   units: endpoint({
     method: 'get',
     path: '/estate/units',
     summary: 'Organisational units of the directory',
+    dependsOn: ['estate'],
     response: z.array(z.object({ dn: z.string(), name: z.string(), computers: z.number() })),
   }),
   groups: endpoint({
     method: 'get',
     path: '/estate/groups',
     summary: 'Groups of the directory, with how many people each reaches',
+    dependsOn: ['estate'],
     response: z.array(z.object({ name: z.string(), users: z.number(), groups: z.array(z.string()) })),
   }),
   users: endpoint({
     method: 'get',
     path: '/estate/users',
     summary: 'People whose name or account holds a text',
+    dependsOn: ['estate'],
     query: z.strictObject({
       q: text.default(''),
       limit: z.coerce.number().int().min(1).max(200).default(20),
@@ -130,6 +136,7 @@ export const estateEndpoints = {
     method: 'post',
     path: '/estate/faults',
     summary: 'Switch a fault on, to practise with',
+    changes: ['estate'],
     body: z.strictObject({ kind: faultSchema.shape.kind, target: text }),
     response: faultSchema,
   }),
@@ -137,6 +144,7 @@ export const estateEndpoints = {
     method: 'delete',
     path: '/estate/faults/:id',
     summary: 'Switch a fault off',
+    changes: ['estate'],
     params: idParams,
     response: done,
   }),

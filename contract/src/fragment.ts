@@ -21,12 +21,14 @@ export const fragmentEndpoints = {
     method: 'get',
     path: '/fragments',
     summary: 'Fragments with every revision, and where they are used',
+    dependsOn: ['line'],
     response: z.array(fragmentSchema),
   }),
   keep: endpoint({
     method: 'put',
     path: '/fragments/:name',
     summary: 'Keep the next revision of a fragment, its first when there is none',
+    changes: ['line'],
     params: z.strictObject({
       name: filled('The name')
         .max(60)

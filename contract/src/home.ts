@@ -111,11 +111,18 @@ const tapeInstant = z.coerce
   .max(Date.UTC(2100, 0, 1), 'is after the year 2100');
 
 export const homeEndpoints = {
-  home: endpoint({ method: 'get', path: '/home', summary: 'The line drawn large', response: homeSchema }),
+  home: endpoint({
+    method: 'get',
+    path: '/home',
+    summary: 'The line drawn large',
+    dependsOn: ['line', 'package', 'pool', 'rollout', 'job'],
+    response: homeSchema,
+  }),
   journal: endpoint({
     method: 'get',
     path: '/journal',
     summary: 'What happened, newest first',
+    dependsOn: ['journal'],
     query: z.strictObject({
       limit: z.coerce.number().int().min(1).max(500).default(100),
       after: z.coerce.number().int().min(0).max(1e15).optional(),
@@ -127,6 +134,7 @@ export const homeEndpoints = {
     method: 'get',
     path: '/tape',
     summary: 'What lies on a strip of time',
+    dependsOn: ['rollout', 'job', 'line'],
     query: z
       .strictObject({ from: tapeInstant, to: tapeInstant })
       .refine(({ from, to }) => to >= from, { path: ['to'], message: 'is before the beginning' })
@@ -143,18 +151,3 @@ export const homeEndpoints = {
     response: healthSchema,
   }),
 };
-
-/** Topics of the live stream; a message lists those whose data changed. */
-export const topics = [
-  'clock',
-  'estate',
-  'images',
-  'packages',
-  'drafts',
-  'pools',
-  'rollouts',
-  'access',
-  'jobs',
-  'journal',
-] as const;
-export type Topic = (typeof topics)[number];

@@ -1,6 +1,18 @@
 import { z } from 'zod';
 import { dyeNames } from '@vatline/core/dye/dyes';
-import { basedOn, bytes, done, endpoint, filled, id, idParams, instant, text } from './endpoint.ts';
+import {
+  basedOn,
+  bytes,
+  done,
+  endpoint,
+  filled,
+  id,
+  idParams,
+  instant,
+  JSON_TYPE,
+  rawEndpoint,
+  text,
+} from './endpoint.ts';
 import { jobSchema } from './job.ts';
 import { hardwareSchema, MAX_STEPS, stepSchema } from './recipe.ts';
 
@@ -153,12 +165,14 @@ export const imageEndpoints = {
     method: 'get',
     path: '/lines',
     summary: 'Image lines with their versions',
+    dependsOn: ['line'],
     response: z.array(lineSummarySchema),
   }),
   line: endpoint({
     method: 'get',
     path: '/lines/:id',
     summary: 'An image line whole',
+    dependsOn: ['line:{id}', 'package'],
     params: idParams,
     response: lineDetailSchema,
   }),
@@ -166,6 +180,7 @@ export const imageEndpoints = {
     method: 'post',
     path: '/lines',
     summary: 'Begin an image line',
+    changes: ['line'],
     body: z.strictObject({
       name: filled('The name').max(60),
       purpose: text.default(''),
@@ -179,6 +194,7 @@ export const imageEndpoints = {
     method: 'put',
     path: '/lines/:id/recipe',
     summary: 'Keep a new revision of a recipe',
+    changes: ['line:{id}', 'line'],
     params: idParams,
     body: z.strictObject({
       steps: z.array(stepSchema).max(MAX_STEPS, `are more than ${MAX_STEPS}`),
@@ -191,6 +207,7 @@ export const imageEndpoints = {
     method: 'get',
     path: '/lines/:id/hosts',
     summary: 'Hosts that are made from a line, with the version each runs',
+    dependsOn: ['pool'],
     params: idParams,
     response: z.array(
       z.object({ id: z.string(), name: z.string(), pool: z.string(), versionId: z.string() }),
@@ -200,6 +217,7 @@ export const imageEndpoints = {
     method: 'get',
     path: '/lines/:id/revisions',
     summary: "Every revision of a line's recipe, newest first",
+    dependsOn: ['line:{id}'],
     params: idParams,
     response: z.array(lineRevisionSchema),
   }),
@@ -207,6 +225,7 @@ export const imageEndpoints = {
     method: 'put',
     path: '/lines/:id/checkpoint-budget',
     summary: 'Bytes that the checkpoints of a line may take',
+    changes: ['line'],
     params: idParams,
     body: z.strictObject({
       bytes: bytes.min(1e9, 'must be at least 1 GB').max(1e14, 'is more than 100 TB'),
@@ -217,6 +236,7 @@ export const imageEndpoints = {
     method: 'post',
     path: '/lines/:id/builds',
     summary: 'Build from the waterline',
+    changes: ['line:{id}', 'job'],
     params: idParams,
     response: jobStarted,
   }),
@@ -224,6 +244,7 @@ export const imageEndpoints = {
     method: 'post',
     path: '/lines/:id/machine',
     summary: 'Run, restart or shut down the build machine',
+    changes: ['line:{id}', 'job'],
     params: idParams,
     body: z.strictObject({ action: z.enum(['run', 'restart', 'shut down']) }),
     response: jobStarted,
@@ -232,6 +253,7 @@ export const imageEndpoints = {
     method: 'put',
     path: '/lines/:id/checks/:check',
     summary: 'Switch a check off for this line, with the reason',
+    changes: ['line'],
     params: checkParams,
     body: z.strictObject({ reason: text.min(10, 'Say in a few words why it does not count here').max(300) }),
     response: done,
@@ -240,6 +262,7 @@ export const imageEndpoints = {
     method: 'delete',
     path: '/lines/:id/checks/:check',
     summary: 'Switch a check on again',
+    changes: ['line'],
     params: checkParams,
     response: done,
   }),
@@ -247,6 +270,7 @@ export const imageEndpoints = {
     method: 'post',
     path: '/lines/:id/versions',
     summary: 'Cut a version: copy, generalise the copy, capture',
+    changes: ['line:{id}', 'job'],
     params: idParams,
     body: z.strictObject({ note: text.default('') }),
     response: jobStarted,
@@ -255,6 +279,7 @@ export const imageEndpoints = {
     method: 'patch',
     path: '/versions/:id',
     summary: 'Approve, test or retire a version',
+    changes: ['line'],
     params: idParams,
     body: z.strictObject({
       state: z.enum(versionStates),
@@ -267,6 +292,7 @@ export const imageEndpoints = {
     method: 'post',
     path: '/lines/:id/deletions',
     summary: 'Delete versions that nothing needs',
+    changes: ['line', 'job'],
     params: idParams,
     body: z.strictObject({
       versionIds: z.array(id).min(1, 'Choose a version').max(1_000, 'are more than 1,000'),
@@ -277,6 +303,7 @@ export const imageEndpoints = {
     method: 'put',
     path: '/lines/:id/retention',
     summary: 'How many versions are kept besides those in use',
+    changes: ['line'],
     params: idParams,
     body: z.strictObject({ keep: z.number().int().min(1, 'Keep at least the newest').max(200).nullable() }),
     response: done,
@@ -285,6 +312,7 @@ export const imageEndpoints = {
     method: 'get',
     path: '/version-deltas',
     summary: 'What a layer from one version to another holds, and the layer once it is made',
+    dependsOn: ['delta', 'line'],
     query: deltaQuery,
     response: deltaSchema,
   }),
@@ -292,7 +320,56 @@ export const imageEndpoints = {
     method: 'post',
     path: '/version-deltas',
     summary: 'Make the layer from one version to another',
+    changes: ['job', 'line'],
     body: deltaQuery,
     response: jobStarted,
+  }),
+};
+
+/** What an inventory is of. */
+const inventorySource = text.max(400, 'names nothing that has an inventory');
+
+/** What comes or goes as a file. */
+export const imageFileEndpoints = {
+  inventory: rawEndpoint({
+    method: 'get',
+    path: '/inventories',
+    summary:
+      'An inventory as JSON Lines: of `version:<id>`, `machine:<line>`, `checkpoint:<line>:<key>`, `host:<id>` or `nothing`',
+    gives: 'application/x-ndjson',
+    query: z.strictObject({ of: inventorySource }),
+  }),
+  inventoryDifference: rawEndpoint({
+    method: 'get',
+    path: '/inventory-differences',
+    summary:
+      'What differs between two inventories, as lines: `{"progress":0.3}` while it is worked out, then `{"before":n,"after":m,"same":{kind:count}}`, the n lines that only the first has, and the m that only the second has',
+    gives: 'application/x-ndjson',
+    query: z.strictObject({ from: inventorySource, to: inventorySource }),
+  }),
+  import: rawEndpoint({
+    method: 'post',
+    path: '/lines/:id/imports',
+    summary:
+      'Bring a version that was made elsewhere: a form with `inventory`, `ovf` (may be left out) and `note`',
+    takes: 'form',
+    gives: JSON_TYPE,
+    changes: ['line:{id}'],
+    params: idParams,
+    response: z.strictObject({ id: z.string(), number: z.number() }),
+  }),
+  delta: rawEndpoint({
+    method: 'get',
+    path: '/version-deltas/download',
+    summary: 'The layer from one version to another, as a tar of an OCI image layout',
+    gives: 'application/x-tar',
+    query: imageEndpoints.delta.query,
+  }),
+  bom: rawEndpoint({
+    method: 'get',
+    path: '/versions/:id/bom',
+    summary: 'The bill of materials of a version (CycloneDX 1.6)',
+    gives: 'application/vnd.cyclonedx+json',
+    params: idParams,
   }),
 };

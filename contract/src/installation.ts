@@ -1,7 +1,19 @@
 /** Installed delivery: what is installed on hosts by their agents, on which, and what came of it. */
 import { z } from 'zod';
 import { architectures, exitMeanings, restartBehaviours } from '@vatline/core/installed/installation';
-import { basedOn, bytes, done, endpoint, idParams, instant, keptAs, longText, text } from './endpoint.ts';
+import {
+  basedOn,
+  bytes,
+  done,
+  endpoint,
+  idParams,
+  instant,
+  JSON_TYPE,
+  keptAs,
+  longText,
+  rawEndpoint,
+  text,
+} from './endpoint.ts';
 import { jobSchema } from './job.ts';
 
 const name = text.max(200);
@@ -127,12 +139,14 @@ export const installationEndpoints = {
     method: 'get',
     path: '/installations',
     summary: 'Applications that agents install, and what came of each',
+    dependsOn: ['package', 'installation'],
     response: z.array(installationRowSchema),
   }),
   create: endpoint({
     method: 'post',
     path: '/installations',
     summary: 'Begin an installation: from the library of the packaging machine, or empty',
+    changes: ['package'],
     body: z.strictObject({ installer: z.string().nullable() }),
     response: z.object({ id: z.string() }),
   }),
@@ -140,6 +154,7 @@ export const installationEndpoints = {
     method: 'put',
     path: '/installations/:id',
     summary: 'Keep an installation as it is; what is wrong with it is told when it is begun',
+    changes: ['package'],
     params: idParams,
     body: installationSchema.extend({ basedOn }),
     response: keptAs,
@@ -148,6 +163,7 @@ export const installationEndpoints = {
     method: 'delete',
     path: '/installations/:id',
     summary: 'Delete an installation with its archive and reports; what was installed stays',
+    changes: ['package'],
     params: idParams,
     response: done,
   }),
@@ -163,6 +179,7 @@ export const installationEndpoints = {
     method: 'post',
     path: '/installations/:id/begin',
     summary: 'Give it to the agents of its hosts',
+    changes: ['package', 'job'],
     params: idParams,
     response: z.object({ jobId: z.string() }),
   }),
@@ -170,6 +187,7 @@ export const installationEndpoints = {
     method: 'get',
     path: '/installations/:id/removal',
     summary: 'From which hosts it would be taken away now, and where it stays since something needs it',
+    dependsOn: ['package', 'installation:{id}', 'pool'],
     params: idParams,
     response: removalForecastSchema,
   }),
@@ -177,6 +195,7 @@ export const installationEndpoints = {
     method: 'post',
     path: '/installations/:id/take-away',
     summary: 'Let the agents of its hosts uninstall it',
+    changes: ['package', 'job'],
     params: idParams,
     response: z.object({ jobId: z.string() }),
   }),
@@ -184,7 +203,22 @@ export const installationEndpoints = {
     method: 'get',
     path: '/installations/:id/report',
     summary: 'What came of it, host by host',
+    dependsOn: ['package', 'installation:{id}'],
     params: idParams,
     response: z.array(installReportSchema),
+  }),
+};
+
+/** The source of an installer, sent as an archive. */
+export const installationFileEndpoints = {
+  source: rawEndpoint({
+    method: 'post',
+    path: '/installations/:id/source',
+    summary: 'Bring the source that the installer is run from: a form with the archive `source`',
+    takes: 'form',
+    gives: JSON_TYPE,
+    changes: ['package'],
+    params: idParams,
+    response: done,
   }),
 };

@@ -37,12 +37,14 @@ export const noiseRuleEndpoints = {
     method: 'get',
     path: '/noise-rules',
     summary: 'Sets of noise rules with every revision',
+    dependsOn: ['package'],
     response: z.array(ruleSetSchema),
   }),
   keep: endpoint({
     method: 'put',
     path: '/noise-rules/:name',
     summary: 'Keep the next revision of a set, its first when there is none',
+    changes: ['package'],
     params: z.strictObject({ name: filled('The name').max(60) }),
     body: z.strictObject({
       rules: z.array(noiseRuleSchema).max(500, 'are more than 500'),
@@ -55,6 +57,7 @@ export const noiseRuleEndpoints = {
     method: 'delete',
     path: '/noise-rules/:name',
     summary: 'Delete a set that no capture was judged by',
+    changes: ['package'],
     params: z.strictObject({ name: text }),
     response: done,
   }),

@@ -1,5 +1,17 @@
 import { z } from 'zod';
-import { bytes, done, endpoint, filled, id, idParams, instant, text } from './endpoint.ts';
+import {
+  bytes,
+  done,
+  endpoint,
+  filled,
+  id,
+  idParams,
+  instant,
+  JSON_TYPE,
+  path,
+  rawEndpoint,
+  text,
+} from './endpoint.ts';
 import { captureSchema } from './capture.ts';
 import { jobSchema } from './job.ts';
 import {
@@ -174,12 +186,14 @@ export const packageEndpoints = {
     method: 'get',
     path: '/packages',
     summary: 'Packages, their versions and captures',
+    dependsOn: ['package', 'capture', 'package-version'],
     response: z.array(packageSummarySchema),
   }),
   change: endpoint({
     method: 'patch',
     path: '/packages/:id',
     summary: 'Say whether versions run side by side, and how many are kept',
+    changes: ['package', 'access'],
     params: idParams,
     body: z
       .strictObject({
@@ -193,6 +207,7 @@ export const packageEndpoints = {
     method: 'post',
     path: '/packages/:id/delete-versions',
     summary: 'Delete versions that nothing needs, with their containers here and on the share',
+    changes: ['package', 'estate'],
     params: idParams,
     body: z.strictObject({
       versionIds: z.array(id).min(1, 'names no version').max(1_000, 'are more than 1,000'),
@@ -203,6 +218,7 @@ export const packageEndpoints = {
     method: 'get',
     path: '/package-versions/:id/comparison',
     summary: 'What a version changed against an earlier one, and what updating hosts fetch',
+    dependsOn: ['package', 'pool'],
     params: idParams,
     query: z.strictObject({ with: id }),
     response: versionComparisonSchema,
@@ -211,6 +227,7 @@ export const packageEndpoints = {
     method: 'post',
     path: '/package-versions/:id/verify',
     summary: 'Check structure, content and signature of the container, and whether hosts trust it',
+    changes: ['package'],
     params: idParams,
     response: z.object({ holds: z.boolean(), findings: z.array(checkFindingSchema) }),
   }),
@@ -218,6 +235,7 @@ export const packageEndpoints = {
     method: 'patch',
     path: '/package-versions/:id',
     summary: 'Hold a package version that hosts have, or withdraw it',
+    changes: ['package', 'access', 'estate'],
     params: idParams,
     body: z.strictObject({ state: z.enum(['held', 'withdrawn']) }),
     response: done,
@@ -226,6 +244,7 @@ export const packageEndpoints = {
     method: 'post',
     path: '/package-versions/:id/offer',
     summary: 'Copy the container to a share, check what arrived, and offer it to hosts',
+    changes: ['package', 'job'],
     params: idParams,
     body: z.strictObject({
       /** The share that its package lies on already, or the cheapest, when nothing is said. */
@@ -237,6 +256,7 @@ export const packageEndpoints = {
     method: 'post',
     path: '/package-versions/:id/trial',
     summary: 'Attach it on one host for nobody, measure that, and take it away again',
+    changes: ['package', 'job'],
     params: idParams,
     body: z.strictObject({ host: filled('The host') }),
     response: z.object({ jobId: z.string() }),
@@ -245,6 +265,7 @@ export const packageEndpoints = {
     method: 'post',
     path: '/package-versions/:id/choose',
     summary: 'Choose which container hosts get; it has to be signed and verified anew',
+    changes: ['package'],
     params: idParams,
     body: z.strictObject({ format: containerFormatSchema }),
     response: done,
@@ -253,6 +274,7 @@ export const packageEndpoints = {
     method: 'post',
     path: '/package-versions/:id/sign',
     summary: 'Sign the container, in place of an earlier signature',
+    changes: ['package', 'estate'],
     params: idParams,
     body: z.strictObject({ certificateId: text.min(1, 'choose a certificate') }),
     response: done,
@@ -261,6 +283,7 @@ export const packageEndpoints = {
     method: 'get',
     path: '/package-versions/:id/contents',
     summary: 'What is in the container, read from it',
+    dependsOn: ['package'],
     params: idParams,
     response: z.array(
       z.object({
@@ -275,6 +298,7 @@ export const packageEndpoints = {
     method: 'get',
     path: '/packages/clashes',
     summary: 'What clashes between offered packages, or between them and a capture',
+    dependsOn: ['package'],
     query: z.strictObject({ capture: id.optional() }),
     response: z.array(clashSchema),
   }),
@@ -282,6 +306,7 @@ export const packageEndpoints = {
     method: 'post',
     path: '/packages/clashes',
     summary: 'What clashes between package versions that are attached together',
+    dependsOn: ['package'],
     body: z.strictObject({ packageVersionIds: z.array(id).max(1000, 'must be at most 1,000') }),
     response: z.array(clashSchema),
   }),
@@ -289,13 +314,51 @@ export const packageEndpoints = {
     method: 'get',
     path: '/certificates',
     summary: 'Certificates that containers are signed with',
+    dependsOn: ['package', 'pool'],
     response: z.array(certificateSchema),
   }),
   deleteCertificate: endpoint({
     method: 'delete',
     path: '/certificates/:id',
     summary: 'Delete a certificate with its key; what it signed stays signed',
+    changes: ['package'],
     params: idParams,
     response: done,
+  }),
+};
+
+/** What comes or goes as a file. */
+export const packageFileEndpoints = {
+  container: rawEndpoint({
+    method: 'get',
+    path: '/package-versions/:id/download',
+    summary: 'The chosen container; an image layout as a tar',
+    gives: 'application/octet-stream',
+    params: idParams,
+  }),
+  file: rawEndpoint({
+    method: 'get',
+    path: '/package-versions/:id/file',
+    summary: 'A file of the chosen container',
+    gives: 'application/octet-stream',
+    params: idParams,
+    query: z.strictObject({ path }),
+  }),
+  bom: rawEndpoint({
+    method: 'get',
+    path: '/package-versions/:id/bom',
+    summary: 'The bill of materials of the chosen container (CycloneDX 1.6)',
+    gives: 'application/vnd.cyclonedx+json',
+    params: idParams,
+  }),
+  bringCertificate: rawEndpoint({
+    method: 'post',
+    path: '/certificates',
+    summary:
+      'Bring a signing certificate with its key: a form with `name`, `password` and the file `file`, PKCS #12 or PEM',
+    takes: 'form',
+    gives: JSON_TYPE,
+    changes: ['package'],
+    response: z.strictObject({ id: z.string() }),
   }),
 };

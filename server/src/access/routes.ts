@@ -1,21 +1,20 @@
-import type { Router } from 'express';
 import { accessEndpoints } from '@vatline/contract/access';
 import { memberships, seeAs, type PoolAccess } from '@vatline/core/access/see-as';
 import { fromJson } from '../platform/database.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
 import type { PackageVersion } from '@vatline/contract/package';
 import { assign, assignments } from './assignments.ts';
 
-export function accessRoutes(router: Router, parts: Parts): void {
+export function accessRoutes(door: Door, parts: Parts): void {
   const { db, estate, journal } = parts;
 
-  serve(router, accessEndpoints.list, () => assignments(parts));
+  door.serve(accessEndpoints.list, () => assignments(parts));
 
-  serve(router, accessEndpoints.assign, ({ body }) => assign(parts, body));
+  door.serve(accessEndpoints.assign, ({ body }) => assign(parts, body));
 
-  serve(router, accessEndpoints.remove, async ({ params }) => {
+  door.serve(accessEndpoints.remove, async ({ params }) => {
     const row = (await assignments(parts)).find((assignment) => assignment.id === params.id);
     if (!row) throw notFound('such assignment');
     await db.deleteFrom('assignment').where('id', '=', params.id).execute();
@@ -26,11 +25,10 @@ export function accessRoutes(router: Router, parts: Parts): void {
       text: `${row.group} is no longer assigned to ${row.package ?? 'the desktop'} on ${row.pool}`,
       link: '/access',
     });
-    journal.tell('access');
     return { done: true as const };
   });
 
-  serve(router, accessEndpoints.seeAs, async ({ query }) => {
+  door.serve(accessEndpoints.seeAs, async ({ query }) => {
     const user = await estate.directory.person(query.user);
     if (!user)
       throw invalid([{ path: 'user', message: `The directory has nobody with the account ${query.user}` }]);

@@ -57,7 +57,7 @@ async function runRows(bulk: BulkParts, context: JobContext, request: BulkReques
         .where('number', '=', number)
         .execute();
     context.progress((number + 1) / rows.length);
-    journal.tell('packages', 'access');
+    journal.tell('package', 'access');
   }
 }
 

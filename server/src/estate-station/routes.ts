@@ -1,6 +1,5 @@
-import type { Router } from 'express';
 import { callKinds, estateEndpoints, type Clock } from '@vatline/contract/estate';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/pools.ts';
@@ -10,7 +9,7 @@ import type { EstateControl } from '../estate/control.ts';
 
 /** `windowEnd` gives the end of the window that is open or comes next, over all rollouts. */
 export function estateRoutes(
-  router: Router,
+  door: Door,
   parts: Parts,
   pools: PoolStore,
   windowEnd: () => Promise<number | null>,
@@ -28,10 +27,10 @@ export function estateRoutes(
     trouble: parts.trouble.current,
   });
 
-  serve(router, estateEndpoints.clock, clock);
-  serve(router, estateEndpoints.assessment, () => ({ csv: need().assessment() }));
+  door.serve(estateEndpoints.clock, clock);
+  door.serve(estateEndpoints.assessment, () => ({ csv: need().assessment() }));
 
-  serve(router, estateEndpoints.setClock, async ({ body }) => {
+  door.serve(estateEndpoints.setClock, async ({ body }) => {
     switch (body.action) {
       case 'rate':
         await need().setRate(body.rate);
@@ -49,11 +48,10 @@ export function estateRoutes(
         need().jumpTo(end);
       }
     }
-    journal.tell('clock');
     return clock();
   });
 
-  serve(router, estateEndpoints.get, async () => {
+  door.serve(estateEndpoints.get, async () => {
     const sites = await estate.hypervisor.sites();
     const summaries = await poolSummaries(parts, pools);
     return {
@@ -70,11 +68,11 @@ export function estateRoutes(
     };
   });
 
-  serve(router, estateEndpoints.units, async () =>
+  door.serve(estateEndpoints.units, async () =>
     (await estate.directory.units()).map((unit) => ({ ...unit })),
   );
 
-  serve(router, estateEndpoints.groups, async () => {
+  door.serve(estateEndpoints.groups, async () => {
     const groups = await estate.directory.groups();
     const reach = peopleReached(groups);
     return groups.map((group) => ({
@@ -84,11 +82,11 @@ export function estateRoutes(
     }));
   });
 
-  serve(router, estateEndpoints.users, async ({ query }) =>
+  door.serve(estateEndpoints.users, async ({ query }) =>
     (await estate.directory.people(query.q, query.limit)).map((person) => ({ ...person })),
   );
 
-  serve(router, estateEndpoints.addFault, async ({ body }) => {
+  door.serve(estateEndpoints.addFault, async ({ body }) => {
     await checkTarget(parts, body.kind, body.target);
     const fault = await need().addFault(body);
     await journal.note({
@@ -98,13 +96,11 @@ export function estateRoutes(
       text: `Fault on: ${body.kind} ${body.target}`,
       link: '/estate',
     });
-    journal.tell('estate');
     return fault;
   });
 
-  serve(router, estateEndpoints.removeFault, async ({ params }) => {
+  door.serve(estateEndpoints.removeFault, async ({ params }) => {
     if (!(await need().removeFault(params.id))) throw notFound('such fault');
-    journal.tell('estate');
     return { done: true as const };
   });
 }

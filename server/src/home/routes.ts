@@ -1,17 +1,16 @@
 /** Home, journal, tape and health: what spans all stations. */
-import type { Router } from 'express';
 import { homeEndpoints } from '@vatline/contract/home';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { HealthCheck } from './health.ts';
 import { homeView } from './home-view.ts';
 import type { Stores } from './stores.ts';
 import { tapeItems } from './tape.ts';
 
-export function homeRoutes(router: Router, parts: Parts, stores: Stores): void {
-  serve(router, homeEndpoints.home, () => homeView(parts, stores));
+export function homeRoutes(door: Door, parts: Parts, stores: Stores): void {
+  door.serve(homeEndpoints.home, () => homeView(parts, stores));
 
-  serve(router, homeEndpoints.journal, async ({ query }) => {
+  door.serve(homeEndpoints.journal, async ({ query }) => {
     let rows = parts.db.selectFrom('journal').selectAll().orderBy('id', 'desc').limit(query.limit);
     if (query.after !== undefined) rows = rows.where('id', '<', query.after);
     if (query.q) rows = rows.where('text', 'like', `%${query.q.replace(/[%_]/g, '')}%`);
@@ -25,8 +24,8 @@ export function homeRoutes(router: Router, parts: Parts, stores: Stores): void {
     }));
   });
 
-  serve(router, homeEndpoints.tape, ({ query }) => tapeItems(parts, stores, query.from, query.to));
+  door.serve(homeEndpoints.tape, ({ query }) => tapeItems(parts, stores, query.from, query.to));
 
   const health = new HealthCheck(parts);
-  serve(router, homeEndpoints.health, () => health.ask());
+  door.serve(homeEndpoints.health, () => health.ask());
 }

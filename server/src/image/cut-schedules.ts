@@ -221,7 +221,7 @@ export class CutSchedules {
       .where('line_id', '=', line.id)
       .execute();
     if (outcome !== 'was begun') await this.note(line, `the cut by schedule ${outcome}`);
-    this.parts.journal.tell('images', 'jobs');
+    this.parts.journal.tell('line', 'job');
     await this.arm(line.id);
   }
 
@@ -233,7 +233,7 @@ export class CutSchedules {
       text: `${line.name}: ${text}`,
       link: `/images/${line.id}/schedule`,
     });
-    this.parts.journal.tell('images');
+    this.parts.journal.tell('line');
   }
 
   private job(): JobKind<ScheduledCutInput> {

@@ -32,7 +32,7 @@ export function deleteVersionsJob(parts: Parts, store: ImageStore): JobKind<Dele
             await forgetApplications(parts.db, id);
             dropLayers(parts, id);
             await context.log(`version ${number}: ${(version.size_bytes / 1e9).toFixed(1)} GB freed`);
-            parts.journal.tell('images');
+            parts.journal.tell('line');
           },
         })),
       ),

@@ -1,11 +1,10 @@
 /** Layers from one version to another: planned from inventories, written from the image's own files. */
 import { existsSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Router } from 'express';
-import { imageEndpoints } from '@vatline/contract/image';
+import { imageEndpoints, imageFileEndpoints } from '@vatline/contract/image';
 import { writeDelta, type WrittenDelta } from '@vatline/files/oci-delta';
 import { tarFolder } from '@vatline/files/tar-folder';
-import { check, serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
@@ -21,8 +20,8 @@ interface DeltaInput {
 
 const subjectOf = ({ from, to }: DeltaInput) => `delta:${from}:${to}`;
 
-export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): void {
-  serve(router, imageEndpoints.delta, async ({ query }) => {
+export function deltaRoutes(door: Door, parts: Parts, store: ImageStore): void {
+  door.serve(imageEndpoints.delta, async ({ query }) => {
     const { delta } = await planned(parts, store, query);
     const [job] = await parts.jobs.newest(subjectOf(query), 1);
     return {
@@ -35,7 +34,7 @@ export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): vo
     };
   });
 
-  serve(router, imageEndpoints.makeDelta, async ({ body }) => {
+  door.serve(imageEndpoints.makeDelta, async ({ body }) => {
     const { from, to } = await planned(parts, store, body);
     const jobId = await parts.jobs.start({
       kind: 'delta',
@@ -43,12 +42,11 @@ export function deltaRoutes(router: Router, parts: Parts, store: ImageStore): vo
       subject: subjectOf(body),
       input: { from: from.id, to: to.id } satisfies DeltaInput,
     });
-    parts.journal.tell('jobs', 'images');
     return { jobId };
   });
 
-  router.get('/version-deltas/download', async (request, response) => {
-    const { from, to } = check(imageEndpoints.delta.query, request.query);
+  door.serveRaw(imageFileEndpoints.delta, async ({ query, response }) => {
+    const { from, to } = query;
     const versions = { from: await store.versions.get(from), to: await store.versions.get(to) };
     if (!madeLayer(parts, { from, to })) throw notFound('such layer; make it first');
     const name = `${versions.from.number}-to-${versions.to.number}.oci`;
@@ -120,7 +118,7 @@ export function deltaJob(parts: Parts, store: ImageStore): JobKind<DeltaInput> {
             await context.log(
               `${delta.puts.length} entries put, ${delta.whiteouts.length} hidden, ${written.sizeBytes.toLocaleString('en-GB')} bytes`,
             );
-            parts.journal.tell('images');
+            parts.journal.tell('line');
           },
         },
       ]),

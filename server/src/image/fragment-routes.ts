@@ -1,16 +1,15 @@
 /** Fragments over HTTP: every revision with where it is used, and keeping the next one. */
-import type { Router } from 'express';
 import { fragmentEndpoints, type Fragment } from '@vatline/contract/fragment';
 import { fragmentFaults, fragmentUses, newestRevision } from '@vatline/core/image/fragments';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import { refuseStale } from '../platform/stale.ts';
 import { addFragmentRevision, fragmentRevisions } from './fragment-store.ts';
 import type { ImageStore } from './store.ts';
 
-export function fragmentRoutes(router: Router, parts: Parts, store: ImageStore): void {
-  serve(router, fragmentEndpoints.list, async () => {
+export function fragmentRoutes(door: Door, parts: Parts, store: ImageStore): void {
+  door.serve(fragmentEndpoints.list, async () => {
     const revisions = await fragmentRevisions(parts.db);
     const uses = await linesUsing(store);
     const names = [...new Set(revisions.map((row) => row.name))];
@@ -21,7 +20,7 @@ export function fragmentRoutes(router: Router, parts: Parts, store: ImageStore):
     }));
   });
 
-  serve(router, fragmentEndpoints.keep, async ({ params: { name }, body: { steps, note, basedOn } }) => {
+  door.serve(fragmentEndpoints.keep, async ({ params: { name }, body: { steps, note, basedOn } }) => {
     const library = await store.recipes.library();
     refuseStale('fragment', name, newestRevision(library, name), basedOn);
     const faults = fragmentFaults(name, steps, library);
@@ -35,7 +34,6 @@ export function fragmentRoutes(router: Router, parts: Parts, store: ImageStore):
       text: `Fragment ${name}: revision ${revision} was kept`,
       link: `/images/fragments/${encodeURIComponent(name)}`,
     });
-    parts.journal.tell('images');
     return { revision };
   });
 }

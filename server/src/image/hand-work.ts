@@ -1,23 +1,21 @@
 /** What people do to a build machine by hand: their notes, and on a practice estate the doing itself. */
-import type { Router } from 'express';
 import { handKinds, handWorkEndpoints } from '@vatline/contract/hand-work';
 import type { Step } from '@vatline/core/image/recipe';
 import type { HandChange } from '../estate/control.ts';
 import { EstateError } from '../estate/driver/operations.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import type { ImageStore } from './store.ts';
 
-export function handWorkRoutes(router: Router, parts: Parts, store: ImageStore): void {
-  serve(router, handWorkEndpoints.note, async ({ params, body }) => {
+export function handWorkRoutes(door: Door, parts: Parts, store: ImageStore): void {
+  door.serve(handWorkEndpoints.note, async ({ params, body }) => {
     const line = await store.lines.get(params.id);
     await store.handNotes.add(line.id, body.text, parts.estate.clock.now());
-    parts.journal.tell('images');
     return { done: true as const };
   });
 
-  serve(router, handWorkEndpoints.change, async ({ params, body }) => {
+  door.serve(handWorkEndpoints.change, async ({ params, body }) => {
     const { control } = parts;
     if (!control) throw conflict('This machine is real; open its screen to change it');
     const line = await store.lines.get(params.id);
@@ -30,7 +28,6 @@ export function handWorkRoutes(router: Router, parts: Parts, store: ImageStore):
     await control.byHand(line.machine_id, body as HandChange).catch((error: unknown) => {
       throw error instanceof EstateError ? conflict(error.message) : error;
     });
-    parts.journal.tell('images');
     return { done: true as const };
   });
 }

@@ -1,8 +1,10 @@
+import { imageFileEndpoints } from '@vatline/contract/image';
+import type { Door } from '../platform/door.ts';
 /** Versions made elsewhere: an inventory, and the machine's hardware as OVF, become a version of a line. */
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Request, Router } from 'express';
+import type { Request } from 'express';
 import { readForm } from '../platform/form.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -26,10 +28,10 @@ interface Import extends ReadImport {
 }
 
 /** `POST /lines/:id/imports`, a form with `inventory`, `ovf` (may be left out) and `note`. */
-export function importRoutes(router: Router, parts: Parts, store: ImageStore): void {
+export function importRoutes(door: Door, parts: Parts, store: ImageStore): void {
   const { estate, journal } = parts;
-  router.post('/lines/:id/imports', async (request, response) => {
-    const line = await store.lines.get(request.params.id);
+  door.serveRaw(imageFileEndpoints.import, async ({ params, request }) => {
+    const line = await store.lines.get(params.id);
     const { inventory, hardware, note } = await receive(request, parts, store);
     const { sizeBytes } = inventory;
     const key = newId('import');
@@ -55,8 +57,7 @@ export function importRoutes(router: Router, parts: Parts, store: ImageStore): v
       text: `${line.name} ${version.number} was brought in from elsewhere, ${inventory.entries.toLocaleString('en-GB')} entries`,
       link: `/images/${line.id}/versions`,
     });
-    journal.tell('images');
-    response.json({ id: version.id, number: version.number });
+    return { id: version.id, number: version.number };
   });
 }
 

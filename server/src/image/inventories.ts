@@ -1,6 +1,7 @@
+import { imageFileEndpoints } from '@vatline/contract/image';
+import type { Door } from '../platform/door.ts';
 /** Inventories by what they are of: a version, a build machine, a checkpoint, a host; and what differs between two. */
 import { MessageChannel } from 'node:worker_threads';
-import type { Router } from 'express';
 import type { DifferingLines } from '@vatline/core/inventory/differing-lines';
 import { inventoryHeader, writeInventory } from '@vatline/core/inventory/text';
 import type { Entry } from '@vatline/core/inventory/entry';
@@ -19,17 +20,17 @@ const TYPE = 'application/x-ndjson';
  * `{"before":n,"after":m,"same":{kind:count}}`, then the n lines that only the first has and the m
  * that only the second has. Neither is JSON, so both stand outside the checked endpoints.
  */
-export function inventoryRoutes(router: Router, parts: Parts, store: ImageStore): void {
-  router.get('/inventories', async (request, response) => {
-    const inventory = await sourceOf(parts, store, 'of', request.query['of']);
+export function inventoryRoutes(door: Door, parts: Parts, store: ImageStore): void {
+  door.serveRaw(imageFileEndpoints.inventory, async ({ query, response }) => {
+    const inventory = await sourceOf(parts, store, 'of', query.of);
     response.type(TYPE);
     if ('text' in inventory) return void response.send(inventory.text);
     await sendFile(inventory.file, response);
   });
 
-  router.get('/inventory-differences', async (request, response) => {
-    const before = await sourceOf(parts, store, 'from', request.query['from']);
-    const after = await sourceOf(parts, store, 'to', request.query['to']);
+  door.serveRaw(imageFileEndpoints.inventoryDifference, async ({ query, response }) => {
+    const before = await sourceOf(parts, store, 'from', query.from);
+    const after = await sourceOf(parts, store, 'to', query.to);
     response.type(TYPE);
     const found = await differ(parts, { before, after }, (progress) => {
       response.write(`${JSON.stringify({ progress })}\n`);

@@ -1,22 +1,22 @@
 /** What versions are made of: bills of materials, and the search over all that any of them holds. */
-import type { Router } from 'express';
+import { imageFileEndpoints } from '@vatline/contract/image';
 import { applicationSearchEndpoints } from '@vatline/contract/application-search';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { searchApplications } from './application-index.ts';
 import { inventoryWork } from './inventory-work.ts';
 import type { ImageStore } from './store.ts';
 
-export function materialRoutes(router: Router, parts: Parts, store: ImageStore): void {
-  serve(router, applicationSearchEndpoints.search, async ({ query }) => {
+export function materialRoutes(door: Door, parts: Parts, store: ImageStore): void {
+  door.serve(applicationSearchEndpoints.search, async ({ query }) => {
     const { found, hosts } = await searchApplications(parts.db, query.q, query.limit + 1);
     return { found: found.slice(0, query.limit), hosts, more: found.length > query.limit };
   });
 
   // A document of another standard, so it stands outside the checked endpoints.
-  router.get('/versions/:id/bom', async (request, response) => {
-    const version = await store.versions.get(request.params.id);
+  door.serveRaw(imageFileEndpoints.bom, async ({ params, response }) => {
+    const version = await store.versions.get(params.id);
     if (version.gone_ms !== null) throw notFound('such image version any more');
     const line = await store.lines.get(version.line_id);
     const installers = await parts.estate.packaging.installers();

@@ -1,12 +1,11 @@
 import { lineDetail, lineSummaries } from './present.ts';
-import type { Router } from 'express';
 import { cutScheduleEndpoints } from '@vatline/contract/cut-schedule';
 import { imageEndpoints } from '@vatline/contract/image';
 import { firstToRun } from '@vatline/core/image/checkpoint-plan';
 import { checkIds, fixedChecks } from '@vatline/core/image/checks/check-line';
 import { builtRecipeFaults } from '@vatline/core/image/fragments';
 import { recipeFaults } from '@vatline/core/image/recipe';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { refuseStale } from '../platform/stale.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
@@ -18,49 +17,46 @@ import { hostsOf } from './line-facts.ts';
 import type { MachineInput } from './jobs.ts';
 import type { ImageStore } from './store.ts';
 
-export function imageRoutes(router: Router, parts: Parts, store: ImageStore, schedules: CutSchedules): void {
+export function imageRoutes(door: Door, parts: Parts, store: ImageStore, schedules: CutSchedules): void {
   const { jobs, journal, estate } = parts;
   const subject = (id: string) => `line:${id}`;
 
-  serve(router, imageEndpoints.lines, () => lineSummaries(parts, store));
-  serve(router, imageEndpoints.line, ({ params }) => lineDetail(parts, store, params.id));
+  door.serve(imageEndpoints.lines, () => lineSummaries(parts, store));
+  door.serve(imageEndpoints.line, ({ params }) => lineDetail(parts, store, params.id));
 
-  serve(router, imageEndpoints.createLine, async ({ body }) => {
+  door.serve(imageEndpoints.createLine, async ({ body }) => {
     if ((await store.lines.names()).includes(body.name))
       throw conflict(`There is an image line named ${body.name} already`, 'name');
     const { fromVersion, ...line } = body;
     const fork = fromVersion === undefined ? {} : await forkOf(store, fromVersion);
     const id = await store.lines.create({ ...line, ...fork, at: estate.clock.now() });
-    journal.tell('images');
     return { id };
   });
 
-  serve(router, imageEndpoints.saveRecipe, async ({ params, body }) => {
+  door.serve(imageEndpoints.saveRecipe, async ({ params, body }) => {
     const line = await store.lines.get(params.id);
     refuseStale('recipe', line.name, line.recipe_revision, body.basedOn);
     const faults = builtRecipeFaults(body.steps, await store.recipes.library());
     if (faults.length > 0) throw invalid(faults);
     const hardware = body.hardware ?? (await store.recipes.get(line.id, line.recipe_revision)).hardware;
     const revision = await store.recipes.add(line.id, body.steps, hardware, estate.clock.now(), body.basedOn);
-    journal.tell('images');
     return { revision };
   });
 
-  serve(router, imageEndpoints.hosts, async ({ params }) =>
+  door.serve(imageEndpoints.hosts, async ({ params }) =>
     hostsOf(parts, (await store.lines.get(params.id)).id),
   );
 
-  serve(router, imageEndpoints.revisions, async ({ params }) =>
+  door.serve(imageEndpoints.revisions, async ({ params }) =>
     store.recipes.revisions((await store.lines.get(params.id)).id),
   );
 
-  serve(router, imageEndpoints.setCheckpointBudget, async ({ params, body }) => {
+  door.serve(imageEndpoints.setCheckpointBudget, async ({ params, body }) => {
     await store.checkpoints.setBudget((await store.lines.get(params.id)).id, body.bytes);
-    journal.tell('images');
     return { done: true as const };
   });
 
-  serve(router, imageEndpoints.build, async ({ params }) => {
+  door.serve(imageEndpoints.build, async ({ params }) => {
     const line = await store.lines.get(params.id);
     const input = await nextBuild(parts, store, line);
     const faults = recipeFaults(input.steps);
@@ -74,11 +70,10 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
     }
     const title = input.waterline === 0 ? `Build ${line.name}` : `Build ${line.name} from step ${next + 1}`;
     const jobId = await jobs.start({ kind: 'build', title, subject: subject(line.id), input });
-    journal.tell('jobs', 'images');
     return { jobId };
   });
 
-  serve(router, imageEndpoints.machine, async ({ params, body }) => {
+  door.serve(imageEndpoints.machine, async ({ params, body }) => {
     const line = await store.lines.get(params.id);
     if (!line.machine_id) throw conflict('There is no build machine yet; build first');
     const input: MachineInput = { lineId: line.id, action: body.action };
@@ -89,11 +84,10 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
       subject: subject(line.id),
       input,
     });
-    journal.tell('jobs', 'images');
     return { jobId };
   });
 
-  serve(router, imageEndpoints.switchCheckOff, async ({ params, body }) => {
+  door.serve(imageEndpoints.switchCheckOff, async ({ params, body }) => {
     const line = await store.lines.get(params.id);
     if (!checkIds.includes(params.check)) throw notFound('such check');
     if (fixedChecks.includes(params.check))
@@ -106,17 +100,15 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
       text: `${line.name}: the check "${params.check}" is switched off: ${body.reason}`,
       link: `/images/${line.id}`,
     });
-    journal.tell('images');
     return { done: true as const };
   });
 
-  serve(router, imageEndpoints.switchCheckOn, async ({ params }) => {
+  door.serve(imageEndpoints.switchCheckOn, async ({ params }) => {
     await store.lines.switchCheckOn((await store.lines.get(params.id)).id, params.check);
-    journal.tell('images');
     return { done: true as const };
   });
 
-  serve(router, imageEndpoints.cut, async ({ params, body }) => {
+  door.serve(imageEndpoints.cut, async ({ params, body }) => {
     const line = await store.lines.get(params.id);
     await refuseUnlessReady(parts, store, line);
     const jobId = await jobs.start({
@@ -125,11 +117,10 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
       subject: subject(line.id),
       input: cutInput(line, body.note),
     });
-    journal.tell('jobs', 'images');
     return { jobId };
   });
 
-  serve(router, imageEndpoints.setState, async ({ params, body }) => {
+  door.serve(imageEndpoints.setState, async ({ params, body }) => {
     if (body.state === 'approved' && body.by !== 'approver')
       throw invalid([{ path: 'by', message: `an approver approves; you act as ${body.by}` }]);
     const version = await store.versions.setState(
@@ -147,11 +138,10 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
       text: `${line.name} ${version.number} is ${body.state}, by the ${body.by}`,
       link: `/images/${line.id}/versions`,
     });
-    journal.tell('images');
     return version;
   });
 
-  serve(router, imageEndpoints.deleteVersions, async ({ params, body }) => {
+  door.serve(imageEndpoints.deleteVersions, async ({ params, body }) => {
     const line = await store.lines.get(params.id);
     const own = (await store.versions.all()).filter((version) => version.lineId === line.id);
     const versions = body.versionIds.map((id) => own.find((version) => version.id === id));
@@ -173,21 +163,19 @@ export function imageRoutes(router: Router, parts: Parts, store: ImageStore, sch
       subject: subject(line.id),
       input,
     });
-    journal.tell('jobs', 'images');
     return { jobId };
   });
 
-  serve(router, imageEndpoints.setRetention, async ({ params, body }) => {
+  door.serve(imageEndpoints.setRetention, async ({ params, body }) => {
     await store.lines.setRetention(params.id, body.keep);
-    journal.tell('images');
     return { done: true as const };
   });
 
-  serve(router, cutScheduleEndpoints.get, ({ params }) => schedules.get(params.id));
-  serve(router, cutScheduleEndpoints.keep, ({ params, body: { basedOn, ...schedule } }) =>
+  door.serve(cutScheduleEndpoints.get, ({ params }) => schedules.get(params.id));
+  door.serve(cutScheduleEndpoints.keep, ({ params, body: { basedOn, ...schedule } }) =>
     schedules.keep(params.id, schedule, basedOn),
   );
-  serve(router, cutScheduleEndpoints.drop, async ({ params }) => {
+  door.serve(cutScheduleEndpoints.drop, async ({ params }) => {
     await schedules.drop(params.id);
     return { done: true as const };
   });

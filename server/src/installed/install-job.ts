@@ -77,7 +77,7 @@ async function announce(
       .filter(({ name }) => !known.has(name))
       .map(({ name }) => ({ host: name, state: 'waiting', code: null, why: first && `after ${first}`, at })),
   );
-  parts.journal.tell('packages');
+  parts.journal.tell('package');
 }
 
 async function installOnAll(
@@ -106,7 +106,7 @@ async function installOnAll(
           },
         ]);
       context.progress(++done / Math.max(1, one.hosts.length));
-      parts.journal.tell('packages');
+      parts.journal.tell('package');
     }),
   );
   await context.log(await whatCame(store, one.id));

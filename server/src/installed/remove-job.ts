@@ -36,7 +36,7 @@ export function removeJob(parts: Parts, store: InstallationStore): JobKind<Insta
               left.map((host) => async () => {
                 await runOn(parts, store, context, work, host);
                 context.progress(++done / Math.max(1, hosts.length));
-                parts.journal.tell('packages');
+                parts.journal.tell('package');
               }),
             );
             await context.log(await whatCame(store, id));

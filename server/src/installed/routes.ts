@@ -2,11 +2,10 @@
 import { rmSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Router } from 'express';
-import { installationEndpoints } from '@vatline/contract/installation';
+import { installationEndpoints, installationFileEndpoints } from '@vatline/contract/installation';
 import { installationFaults, newInstallation, type Installation } from '@vatline/core/installed/installation';
 import { readForm } from '../platform/form.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
@@ -21,15 +20,14 @@ const sourceWork = workOf<typeof sourceFunctions>('installed/source-worker.js', 
 /** As much as a payload may unpack to. */
 const MOST_BYTES = 8e9;
 
-export function installationRoutes(router: Router, parts: Parts, store: InstallationStore): void {
-  const { journal, estate } = parts;
+export function installationRoutes(door: Door, parts: Parts, store: InstallationStore): void {
+  const { estate } = parts;
 
-  serve(router, installationEndpoints.list, () => store.list());
+  door.serve(installationEndpoints.list, () => store.list());
 
-  serve(router, installationEndpoints.create, async ({ body }) => {
+  door.serve(installationEndpoints.create, async ({ body }) => {
     if (body.installer === null) {
       const id = await store.add(newInstallation({ name: '', publisher: '', version: '' }));
-      journal.tell('packages');
       return { id };
     }
     const installer = (await estate.packaging.installers()).find((row) => row.id === body.installer);
@@ -46,13 +44,12 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
     } finally {
       rmSync(folder, { recursive: true, force: true });
     }
-    journal.tell('packages');
     return { id };
   });
 
   // A form, not JSON, so it stands outside the checked endpoints.
-  router.post('/installations/:id/source', async (request, response) => {
-    const { id } = await store.row(request.params.id);
+  door.serveRaw(installationFileEndpoints.source, async ({ params, request }) => {
+    const { id } = await store.row(params.id);
     const folder = join(parts.dataFolder, 'uploads', newId('source'));
     try {
       const form = await readForm(request, folder, {
@@ -71,32 +68,29 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
     } finally {
       await rm(folder, { recursive: true, force: true });
     }
-    journal.tell('packages');
-    response.json({ done: true });
-  });
-
-  serve(router, installationEndpoints.keep, async ({ params, body }) => {
-    await refuseAtWork(parts, params.id);
-    const { basedOn, ...installation } = body;
-    const revision = await store.keep(params.id, installation, basedOn);
-    journal.tell('packages');
-    return { revision };
-  });
-
-  serve(router, installationEndpoints.remove, async ({ params }) => {
-    await refuseAtWork(parts, params.id);
-    await store.remove(params.id);
-    journal.tell('packages');
     return { done: true as const };
   });
 
-  serve(router, installationEndpoints.forecast, async ({ params, body }) => {
+  door.serve(installationEndpoints.keep, async ({ params, body }) => {
+    await refuseAtWork(parts, params.id);
+    const { basedOn, ...installation } = body;
+    const revision = await store.keep(params.id, installation, basedOn);
+    return { revision };
+  });
+
+  door.serve(installationEndpoints.remove, async ({ params }) => {
+    await refuseAtWork(parts, params.id);
+    await store.remove(params.id);
+    return { done: true as const };
+  });
+
+  door.serve(installationEndpoints.forecast, async ({ params, body }) => {
     await store.row(params.id);
     const answer = await forecastInstallation(parts, store, params.id, body);
     return { ...answer, faults: answer.faults.map((fault) => ({ ...fault })) };
   });
 
-  serve(router, installationEndpoints.begin, async ({ params }) => {
+  door.serve(installationEndpoints.begin, async ({ params }) => {
     const installation = await store.installation(params.id);
     const order = await refuseFaulty(parts, store, params.id, installation);
     for (const { id } of order) await store.forgetReports(id);
@@ -104,9 +98,9 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
     return startJob(parts, params.id, 'install', `Install ${name} ${version} on ${hosts}`);
   });
 
-  serve(router, installationEndpoints.removal, ({ params }) => forecastRemoval(parts, store, params.id));
+  door.serve(installationEndpoints.removal, ({ params }) => forecastRemoval(parts, store, params.id));
 
-  serve(router, installationEndpoints.takeAway, async ({ params }) => {
+  door.serve(installationEndpoints.takeAway, async ({ params }) => {
     await refuseAtWork(parts, params.id);
     const installation = await store.installation(params.id);
     const faults = installationFaults(installation);
@@ -116,21 +110,20 @@ export function installationRoutes(router: Router, parts: Parts, store: Installa
     return startJob(parts, params.id, 'uninstall', `Remove ${name} ${version} from ${hosts}`);
   });
 
-  serve(router, installationEndpoints.report, async ({ params }) => {
+  door.serve(installationEndpoints.report, async ({ params }) => {
     await store.row(params.id);
     return store.reports(params.id);
   });
 }
 
 async function startJob(
-  { jobs, journal }: Parts,
+  { jobs }: Parts,
   id: string,
   kind: 'install' | 'uninstall',
   title: string,
 ): Promise<{ jobId: string }> {
   const input: InstallInput = { installationId: id };
   const jobId = await jobs.start({ kind, title, subject: `installation:${id}`, input });
-  journal.tell('packages', 'jobs');
   return { jobId };
 }
 

@@ -1,44 +1,40 @@
 /** Option sheets over HTTP: suites, and the sheets that are filled for them. */
-import type { Router } from 'express';
 import { optionSheetEndpoints, type OptionSuiteInput } from '@vatline/contract/option-sheet';
 import { allSuiteFaults } from '@vatline/contract/option-suite-file';
 import { sheetFaults } from '@vatline/core/option-sheet/suite';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
 import { addSuite, changeSuite, keepSheet, keptSuites, suiteOf } from './store.ts';
 
-export function optionSheetRoutes(router: Router, parts: Parts): void {
+export function optionSheetRoutes(door: Door, parts: Parts): void {
   const { db, journal, estate } = parts;
 
-  serve(router, optionSheetEndpoints.list, () => keptSuites(db));
+  door.serve(optionSheetEndpoints.list, () => keptSuites(db));
 
-  serve(router, optionSheetEndpoints.create, async ({ body }) => {
+  door.serve(optionSheetEndpoints.create, async ({ body }) => {
     refuseFaulty(body);
     const id = await addSuite(parts, body);
-    journal.tell('packages');
     return { id };
   });
 
-  serve(router, optionSheetEndpoints.change, async ({ params, body }) => {
+  door.serve(optionSheetEndpoints.change, async ({ params, body }) => {
     const { basedOn, ...suite } = body;
     refuseFaulty(suite);
     const revision = await changeSuite(db, params.id, suite, basedOn);
-    journal.tell('packages');
     return { revision };
   });
 
-  serve(router, optionSheetEndpoints.remove, async ({ params }) => {
+  door.serve(optionSheetEndpoints.remove, async ({ params }) => {
     await suiteOf(db, params.id);
     await db.transaction().execute(async (tx) => {
       await tx.deleteFrom('option_sheet').where('suite_id', '=', params.id).execute();
       await tx.deleteFrom('option_suite').where('id', '=', params.id).execute();
     });
-    journal.tell('packages');
     return { done: true as const };
   });
 
-  serve(router, optionSheetEndpoints.keepSheet, async ({ params, body }) => {
+  door.serve(optionSheetEndpoints.keepSheet, async ({ params, body }) => {
     const suite = await suiteOf(db, params.id);
     const faults = sheetFaults(suite, body.values);
     if (faults.length > 0)
@@ -51,18 +47,16 @@ export function optionSheetRoutes(router: Router, parts: Parts): void {
       text: `Option sheet ${params.name} of ${suite.name} was kept`,
       link: `/packages/options/${params.id}/${encodeURIComponent(params.name)}`,
     });
-    journal.tell('packages');
     return { revision };
   });
 
-  serve(router, optionSheetEndpoints.removeSheet, async ({ params }) => {
+  door.serve(optionSheetEndpoints.removeSheet, async ({ params }) => {
     const { numDeletedRows } = await db
       .deleteFrom('option_sheet')
       .where('suite_id', '=', params.id)
       .where('name', '=', params.name)
       .executeTakeFirst();
     if (numDeletedRows === 0n) throw notFound(`sheet ${params.name}`);
-    journal.tell('packages');
     return { done: true as const };
   });
 }

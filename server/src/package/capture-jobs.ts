@@ -136,7 +136,7 @@ function compareStep(parts: Parts, store: PackageStore, captureId: string): JobS
       await context.log(
         `${counts.added} added, ${counts.changed} changed, ${counts.dropped} dropped as noise`,
       );
-      parts.journal.tell('packages');
+      parts.journal.tell('package');
     },
   };
 }

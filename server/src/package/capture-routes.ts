@@ -1,14 +1,13 @@
 /** Captures over HTTP: beginning them, what they found, and the package that is made of one. */
 import { existsSync } from 'node:fs';
 import { extname } from 'node:path';
-import type { Router } from 'express';
-import { captureEndpoints, type CaptureDraft } from '@vatline/contract/capture';
+import { captureEndpoints, type CaptureDraft, captureFileEndpoints } from '@vatline/contract/capture';
 import { containerFormats } from '@vatline/core/container/formats';
 import type { PackageManifest } from '@vatline/core/container/manifest';
 import { realPathIn } from '@vatline/files/inside';
 import { smallTextIn } from '@vatline/files/small-texts';
 import { fromJson } from '../platform/database.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
@@ -22,16 +21,16 @@ import type { PackageStore } from './store.ts';
 import { receiveCapture } from './upload.ts';
 import { captureWork } from './work.ts';
 
-export function captureRoutes(router: Router, parts: Parts, store: PackageStore): void {
-  beginning(router, parts, store);
-  judged(router, parts, store);
-  packing(router, parts, store);
+export function captureRoutes(door: Door, parts: Parts, store: PackageStore): void {
+  beginning(door, parts, store);
+  judged(door, parts, store);
+  packing(door, parts, store);
 }
 
-function beginning(router: Router, parts: Parts, store: PackageStore): void {
-  const { jobs, journal, estate } = parts;
+function beginning(door: Door, parts: Parts, store: PackageStore): void {
+  const { jobs, estate } = parts;
 
-  serve(router, captureEndpoints.installers, async () =>
+  door.serve(captureEndpoints.installers, async () =>
     (await estate.packaging.installers()).map(({ id, name, publisher, version, files }) => ({
       id,
       name,
@@ -41,7 +40,7 @@ function beginning(router: Router, parts: Parts, store: PackageStore): void {
     })),
   );
 
-  serve(router, captureEndpoints.capture, async ({ body }) => {
+  door.serve(captureEndpoints.capture, async ({ body }) => {
     const input = await newCapture(parts, store, body);
     const { captureId } = input;
     const title = input.installers.at(-1)?.name ?? '';
@@ -51,12 +50,11 @@ function beginning(router: Router, parts: Parts, store: PackageStore): void {
       subject: `capture:${captureId}`,
       input,
     });
-    journal.tell('packages', 'jobs');
     return { captureId, jobId };
   });
 
   // A form, not JSON, so it stands outside the checked endpoints; `receiveCapture` checks every part.
-  router.post('/captures/upload', async (request, response) => {
+  door.serveRaw(captureFileEndpoints.upload, async ({ request }) => {
     const captureId = newId('capture');
     const { name, publisher, version } = await receiveCapture(
       request,
@@ -79,25 +77,24 @@ function beginning(router: Router, parts: Parts, store: PackageStore): void {
       subject: `capture:${captureId}`,
       input: { captureId },
     });
-    journal.tell('packages', 'jobs');
-    response.json({ captureId, jobId });
+    return { captureId, jobId };
   });
 }
 
-function judged(router: Router, parts: Parts, store: PackageStore): void {
-  serve(router, captureEndpoints.getCapture, async ({ params }) =>
+function judged(door: Door, parts: Parts, store: PackageStore): void {
+  door.serve(captureEndpoints.getCapture, async ({ params }) =>
     store.captures.present(await store.captures.get(params.id)),
   );
 
   // As it was written down: reading and checking hundreds of thousands of rows would hold up everybody.
-  router.get('/captures/:id/comparison', async (request, response) => {
-    const { id } = await store.captures.get(request.params.id);
+  door.serveRaw(captureFileEndpoints.comparison, async ({ params, response }) => {
+    const { id } = await store.captures.get(params.id);
     const { comparison } = captureFiles(store.captures.folder(id));
     if (!existsSync(comparison)) throw conflict('This capture has not been compared yet');
     await sendFile(comparison, response.type('application/json'));
   });
 
-  serve(router, captureEndpoints.judgement, async ({ params }) => {
+  door.serve(captureEndpoints.judgement, async ({ params }) => {
     const { findings, facts, bytes } = await readJudgement(store, params.id);
     const { hosts } = await parts.db
       .selectFrom('host')
@@ -113,12 +110,12 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
     return answer as never;
   });
 
-  serve(router, captureEndpoints.owners, async ({ params }) => {
+  door.serve(captureEndpoints.owners, async ({ params }) => {
     const { facts } = await readJudgement(store, params.id);
     return facts.owners.map(({ name, entries }) => ({ name, entries: [...entries] }));
   });
 
-  serve(router, captureEndpoints.text, async ({ params, query }) => {
+  door.serve(captureEndpoints.text, async ({ params, query }) => {
     await store.captures.get(params.id);
     const files = captureFiles(store.captures.folder(params.id));
     return {
@@ -128,11 +125,11 @@ function judged(router: Router, parts: Parts, store: PackageStore): void {
   });
 
   // A picture, so it stands outside the checked endpoints; only pictures that were found are given out.
-  router.get('/captures/:id/picture', async (request, response) => {
-    const { facts } = await readJudgement(store, request.params.id);
-    const path = String(request.query['path'] ?? '');
+  door.serveRaw(captureFileEndpoints.picture, async ({ params, query, response }) => {
+    const { facts } = await readJudgement(store, params.id);
+    const path = query.path;
     if (!Object.hasOwn(facts.pictures, path)) throw notFound(`picture ${path} in this capture`);
-    const { payload } = captureFiles(store.captures.folder(request.params.id));
+    const { payload } = captureFiles(store.captures.folder(params.id));
     const real = realPathIn(payload, path);
     if (real === undefined) throw notFound(`picture ${path} in this capture`);
     const type = extname(path).toLowerCase() === '.png' ? 'image/png' : 'image/x-icon';
@@ -147,8 +144,8 @@ async function readJudgement(store: PackageStore, id: string): Promise<Judged> {
   return readJudged(folder);
 }
 
-function packing(router: Router, parts: Parts, store: PackageStore): void {
-  serve(router, captureEndpoints.draft, async ({ params }) => {
+function packing(door: Door, parts: Parts, store: PackageStore): void {
+  door.serve(captureEndpoints.draft, async ({ params }) => {
     const { guess } = await readJudgement(store, params.id);
     const capture = await store.captures.get(params.id);
     const kept = capture.draft_json === null ? undefined : fromJson<CaptureDraft>(capture.draft_json);
@@ -156,15 +153,14 @@ function packing(router: Router, parts: Parts, store: PackageStore): void {
     return { ...draft, sources: { ...guess.sources } };
   });
 
-  serve(router, captureEndpoints.keepDraft, async ({ params, body }) => {
+  door.serve(captureEndpoints.keepDraft, async ({ params, body }) => {
     await store.captures.get(params.id);
     await store.captures.update(params.id, { draft_json: JSON.stringify(body) });
     // Kept as it is typed, so nobody else's packages are asked for anew.
-    parts.journal.tell('drafts');
     return { done: true as const };
   });
 
-  serve(router, captureEndpoints.estimate, async ({ params, query }) => {
+  door.serve(captureEndpoints.estimate, async ({ params, query }) => {
     await readJudgement(store, params.id);
     const folder = store.captures.folder(params.id);
     const updatersOff = query.updatersOff === 'true';
@@ -183,7 +179,7 @@ function packing(router: Router, parts: Parts, store: PackageStore): void {
     return { files, bytes, settings, containers, obstacles: [...obstacles] };
   });
 
-  serve(router, captureEndpoints.pack, async ({ params, body }) => {
+  door.serve(captureEndpoints.pack, async ({ params, body }) => {
     const capture = await store.captures.get(params.id);
     if (capture.state === 'capturing') throw conflict('The capture is not finished');
     const { updatersOff, formats, ...manifest } = body;

@@ -1,10 +1,10 @@
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Request, Router } from 'express';
-import { packageEndpoints } from '@vatline/contract/package';
+import type { Request } from 'express';
+import { packageEndpoints, packageFileEndpoints } from '@vatline/contract/package';
 import { readIdentity, type SigningIdentity } from '@vatline/files/signing-identity';
 import { readForm } from '../platform/form.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
@@ -17,17 +17,16 @@ const MOST_BYTES = 1_000_000;
 const PATIENCE_MS = 20_000;
 
 /** Certificates come as PKCS #12 or PEM with their key; what goes out never has a key. */
-export function certificateRoutes(router: Router, parts: Parts, store: CertificateStore): void {
-  serve(router, packageEndpoints.certificates, () => store.list());
+export function certificateRoutes(door: Door, parts: Parts, store: CertificateStore): void {
+  door.serve(packageEndpoints.certificates, () => store.list());
 
-  serve(router, packageEndpoints.deleteCertificate, async ({ params }) => {
+  door.serve(packageEndpoints.deleteCertificate, async ({ params }) => {
     await store.remove(params.id);
-    parts.journal.tell('packages');
     return { done: true as const };
   });
 
   // A form, not JSON, so it stands outside the checked endpoints; every part is checked here.
-  router.post('/certificates', async (request, response) => {
+  door.serveRaw(packageFileEndpoints.bringCertificate, async ({ request }) => {
     const { name, identity } = await receive(request, parts);
     const known = await parts.db.selectFrom('certificate').select('id').where('name', '=', name).execute();
     if (known.length > 0)
@@ -40,8 +39,7 @@ export function certificateRoutes(router: Router, parts: Parts, store: Certifica
       text: `The signing certificate ${name} was brought in`,
       link: '/packages/certificates',
     });
-    parts.journal.tell('packages');
-    response.json({ id });
+    return { id };
   });
 }
 

@@ -1,9 +1,8 @@
 /** The versions of a package together: side by side or not, which are kept, and what lies between two. */
 import { existsSync, rmSync } from 'node:fs';
-import type { Router } from 'express';
-import { packageEndpoints } from '@vatline/contract/package';
+import { packageEndpoints, packageFileEndpoints } from '@vatline/contract/package';
 import { fromJson } from '../platform/database.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
@@ -18,10 +17,10 @@ import { containerWork } from './work.ts';
 /** So many rows of each kind are sent; the bills of materials have them all. */
 const MOST_ROWS = 500;
 
-export function libraryRoutes(router: Router, parts: Parts, store: PackageStore): void {
-  const { db, journal } = parts;
+export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): void {
+  const { db } = parts;
 
-  serve(router, packageEndpoints.change, async ({ params, body }) => {
+  door.serve(packageEndpoints.change, async ({ params, body }) => {
     await refuseUnknown(parts, params.id);
     await db
       .updateTable('package')
@@ -31,11 +30,10 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
       })
       .where('id', '=', params.id)
       .execute();
-    journal.tell('packages', 'access');
     return { done: true as const };
   });
 
-  serve(router, packageEndpoints.deleteVersions, async ({ params, body }) => {
+  door.serve(packageEndpoints.deleteVersions, async ({ params, body }) => {
     await refuseUnknown(parts, params.id);
     const use = await packageUse(db);
     const ids = [...new Set(body.versionIds)];
@@ -52,11 +50,10 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
       await others();
       freedBytes += await deleteVersion(parts, store, version);
     }
-    journal.tell('packages', 'estate');
     return { freedBytes };
   });
 
-  serve(router, packageEndpoints.compareVersions, async ({ params, query }) => {
+  door.serve(packageEndpoints.compareVersions, async ({ params, query }) => {
     const after = await store.versions.get(params.id);
     const before = await store.versions.get(query.with);
     if (before.package_id !== after.package_id)
@@ -90,8 +87,8 @@ export function libraryRoutes(router: Router, parts: Parts, store: PackageStore)
   });
 
   // A document of its own, so it stands outside the checked endpoints.
-  router.get('/package-versions/:id/bom', async (request, response) => {
-    const version = await store.versions.get(request.params.id);
+  door.serveRaw(packageFileEndpoints.bom, async ({ params, response }) => {
+    const version = await store.versions.get(params.id);
     const path = `${store.containers.path(version.digest)}.cdx.json`;
     if (!existsSync(path)) throw notFound('bill of materials of this version');
     response.attachment(`${version.digest.slice(0, 12)}.cdx.json`);

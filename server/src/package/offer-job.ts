@@ -147,7 +147,7 @@ function offerStep(parts: Parts, store: PackageStore, versionId: string, share: 
       const refusal = await offerRefusal(parts, version.signer_pem);
       if (refusal !== undefined) throw conflict(`Hosts would not attach it: it ${refusal}`);
       await store.versions.update(versionId, { state: 'live', share });
-      parts.journal.tell('packages', 'access', 'estate');
+      parts.journal.tell('package', 'access', 'estate');
     },
   };
 }

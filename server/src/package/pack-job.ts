@@ -83,7 +83,7 @@ async function buildOne(
     built_ms: now,
   });
   await store.captures.update(captureId, { state: 'packaged' });
-  parts.journal.tell('packages', 'estate');
+  parts.journal.tell('package', 'estate');
 }
 
 /** Packs beside its final place, then renames to its digest; what an interrupted try left is cleared first. */

@@ -1,15 +1,14 @@
 /** Packages over HTTP: the library, and what clashes in it. */
-import type { Router } from 'express';
 import { packageEndpoints } from '@vatline/contract/package';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { clashesBetween, clashesOf } from './clashes.ts';
 import type { PackageStore } from './store.ts';
 
-export function packageRoutes(router: Router, parts: Parts, store: PackageStore): void {
-  serve(router, packageEndpoints.list, () => store.library.summaries());
-  serve(router, packageEndpoints.clashes, ({ query }) => clashesOf(parts, store, query.capture));
-  serve(router, packageEndpoints.blendClashes, ({ body }) =>
+export function packageRoutes(door: Door, parts: Parts, store: PackageStore): void {
+  door.serve(packageEndpoints.list, () => store.library.summaries());
+  door.serve(packageEndpoints.clashes, ({ query }) => clashesOf(parts, store, query.capture));
+  door.serve(packageEndpoints.blendClashes, ({ body }) =>
     clashesBetween(parts, store, body.packageVersionIds),
   );
 }

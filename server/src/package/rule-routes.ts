@@ -1,12 +1,11 @@
 /** Noise rules over HTTP: their revisions, trying them on every capture, and judging a capture by others. */
 import { statSync } from 'node:fs';
-import type { Router } from 'express';
 import { captureEndpoints } from '@vatline/contract/capture';
 import { noiseRuleEndpoints, type RuleTrial } from '@vatline/contract/noise-rules';
 import { plain, ruleFaults } from '@vatline/contract/rule-file';
 import type { NoiseRule } from '@vatline/core/package/noise';
 import { fromJson } from '../platform/database.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { captureFiles } from './capture-files.ts';
@@ -19,14 +18,14 @@ import { captureWork } from './work.ts';
 const PATIENCE_MS = 3_000;
 const PATIENCE_MS_MEGABYTE = 100;
 
-export function ruleRoutes(router: Router, parts: Parts, store: PackageStore): void {
+export function ruleRoutes(door: Door, parts: Parts, store: PackageStore): void {
   const { db, journal, estate } = parts;
 
-  serve(router, noiseRuleEndpoints.list, () => ruleSets(db));
+  door.serve(noiseRuleEndpoints.list, () => ruleSets(db));
 
-  serve(router, noiseRuleEndpoints.try, ({ body }) => tryOnAll(parts, store, checked(body.rules)));
+  door.serve(noiseRuleEndpoints.try, ({ body }) => tryOnAll(parts, store, checked(body.rules)));
 
-  serve(router, noiseRuleEndpoints.keep, async ({ params: { name }, body }) => {
+  door.serve(noiseRuleEndpoints.keep, async ({ params: { name }, body }) => {
     const rules = checked(body.rules);
     const at = estate.clock.now();
     const revision = await addRuleRevision(db, { name, rules, note: body.note, at }, body.basedOn);
@@ -37,21 +36,19 @@ export function ruleRoutes(router: Router, parts: Parts, store: PackageStore): v
       text: `Noise rules ${name}: revision ${revision} was kept`,
       link: '/packages/rules',
     });
-    journal.tell('packages');
     return { revision };
   });
 
-  serve(router, noiseRuleEndpoints.remove, async ({ params: { name } }) => {
+  door.serve(noiseRuleEndpoints.remove, async ({ params: { name } }) => {
     const set = (await ruleSets(db)).find((row) => row.name === name);
     if (!set) throw notFound(`rule set ${name}`);
     const captures = set.revisions.reduce((sum, row) => sum + row.captures, 0);
     if (captures > 0) throw conflict(`${captures} captures were judged by it; judge them by others first`);
     await db.deleteFrom('rule_set_revision').where('name', '=', name).execute();
-    journal.tell('packages');
     return { done: true as const };
   });
 
-  serve(router, captureEndpoints.judge, async ({ params, body: { rules } }) => {
+  door.serve(captureEndpoints.judge, async ({ params, body: { rules } }) => {
     const capture = await store.captures.get(params.id);
     if (capture.counts_json === null) throw conflict('This capture has not been compared yet');
     if (rules) await ruleRevision(db, rules.name, rules.revision);
@@ -66,7 +63,6 @@ export function ruleRoutes(router: Router, parts: Parts, store: PackageStore): v
       counts_json: JSON.stringify(counts),
       state: 'ready',
     });
-    journal.tell('packages');
     return { done: true as const };
   });
 }

@@ -1,20 +1,19 @@
 /** File shares over HTTP: what is asked of them, and who may do what. */
-import type { Router } from 'express';
 import { shareEndpoints, type AttachedPackage } from '@vatline/contract/share';
 import type { PackageVersion } from '@vatline/contract/package';
 import { attachCost } from '@vatline/core/package/attach-cost';
 import { rightsFaults } from '@vatline/core/package/share-rights';
 import { fromJson } from '../platform/database.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { PackageStore } from './store.ts';
 
-export function shareRoutes(router: Router, parts: Parts, store: PackageStore): void {
+export function shareRoutes(door: Door, parts: Parts, store: PackageStore): void {
   const { estate, journal } = parts;
 
-  serve(router, shareEndpoints.demand, async () => {
+  door.serve(shareEndpoints.demand, async () => {
     const versions = await store.versions.all();
     const shares = await estate.share.shares();
     return {
@@ -38,7 +37,7 @@ export function shareRoutes(router: Router, parts: Parts, store: PackageStore): 
     };
   });
 
-  serve(router, shareEndpoints.setRights, async ({ params, body }) => {
+  door.serve(shareEndpoints.setRights, async ({ params, body }) => {
     const known = (await estate.share.shares()).some((share) => share.name === params.name);
     if (!known) throw notFound(`share ${params.name}`);
     await estate.share.setRights(newId('share'), params.name, body);
@@ -49,7 +48,6 @@ export function shareRoutes(router: Router, parts: Parts, store: PackageStore): 
       text: `Rights on ${params.name}: hosts ${body.hosts}, packagers ${body.packagers}, users ${body.users}`,
       link: '/packages/shares',
     });
-    journal.tell('packages', 'estate');
     return { done: true as const };
   });
 }

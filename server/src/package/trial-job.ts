@@ -39,7 +39,7 @@ export function trialJob(parts: Parts, store: PackageStore): JobKind<TrialInput>
             await context.log(
               `${measured.operations} reads, mounted in ${measured.mountMs} ms, registered in ${measured.registerMs} ms`,
             );
-            parts.journal.tell('packages', 'estate');
+            parts.journal.tell('package', 'estate');
           },
         },
       ]),

@@ -1,11 +1,10 @@
 /** What is done with a package version once its containers are built. */
 import { statSync } from 'node:fs';
 import { Readable } from 'node:stream';
-import type { Router } from 'express';
-import { packageEndpoints, type CheckFinding } from '@vatline/contract/package';
+import { packageEndpoints, type CheckFinding, packageFileEndpoints } from '@vatline/contract/package';
 import { openContainer } from '@vatline/files/open-container';
 import { tarFolder } from '@vatline/files/tar-folder';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { sendFile, sendStream } from '../platform/send-stream.ts';
@@ -21,30 +20,26 @@ import { containerWork } from './work.ts';
 const endings = { squashfs: '.squashfs', vhdx: '.vhdx', 'vhdx-fixed': '.vhdx', oci: '.oci.tar' } as const;
 
 export function versionRoutes(
-  router: Router,
+  door: Door,
   parts: Parts,
   store: PackageStore,
   certificates: CertificateStore,
 ): void {
-  const { journal } = parts;
-
-  serve(router, packageEndpoints.choose, async ({ params, body }) => {
+  door.serve(packageEndpoints.choose, async ({ params, body }) => {
     const version = await store.versions.get(params.id);
     if (version.state !== 'draft' && version.state !== 'verified')
       throw conflict(`It is ${version.state}; what hosts have got is not changed under them`);
     if (version.format !== body.format) await store.containers.choose(params.id, body.format);
-    journal.tell('packages');
     return { done: true as const };
   });
 
-  serve(router, packageEndpoints.sign, async ({ params, body }) => {
+  door.serve(packageEndpoints.sign, async ({ params, body }) => {
     await signVersion(parts, store, certificates, params.id, body.certificateId);
     // The signature lies on its share as well.
-    journal.tell('packages', 'estate');
     return { done: true as const };
   });
 
-  serve(router, packageEndpoints.verify, async ({ params }) => {
+  door.serve(packageEndpoints.verify, async ({ params }) => {
     const version = await store.versions.get(params.id);
     const findings = await verify(parts, store, certificates, version.digest);
     const holds = findings.every((finding) => finding.holds);
@@ -54,20 +49,18 @@ export function versionRoutes(
       ...(version.state === 'draft' && holds ? { state: 'verified' } : {}),
       ...(version.state === 'verified' && !holds ? { state: 'draft' } : {}),
     });
-    journal.tell('packages');
     return { holds, findings };
   });
 
-  serve(router, packageEndpoints.setState, async ({ params, body }) => {
+  door.serve(packageEndpoints.setState, async ({ params, body }) => {
     const version = await store.versions.get(params.id);
     if (version.state === 'draft')
       throw conflict('It is a draft, which no host has; there is nothing to hold');
     await store.versions.update(version.id, { state: body.state });
-    journal.tell('packages', 'access', 'estate');
     return { done: true as const };
   });
 
-  serve(router, packageEndpoints.offer, async ({ params, body }) => {
+  door.serve(packageEndpoints.offer, async ({ params, body }) => {
     const version = await store.versions.get(params.id);
     if (version.state === 'draft') throw conflict('It has not been verified; sign it and verify it first');
     if (version.state === 'withdrawn') throw conflict('It is withdrawn; build and verify another version');
@@ -81,11 +74,10 @@ export function versionRoutes(
       subject: `package-version:${version.id}`,
       input,
     });
-    journal.tell('packages', 'jobs');
     return { jobId };
   });
 
-  serve(router, packageEndpoints.trial, async ({ params, body }) => {
+  door.serve(packageEndpoints.trial, async ({ params, body }) => {
     const version = await store.versions.get(params.id);
     const host = await parts.db
       .selectFrom('host')
@@ -101,11 +93,10 @@ export function versionRoutes(
       subject: `package-version:${version.id}`,
       input,
     });
-    journal.tell('packages', 'jobs');
     return { jobId };
   });
 
-  serve(router, packageEndpoints.contents, async ({ params }) => {
+  door.serve(packageEndpoints.contents, async ({ params }) => {
     const version = await store.versions.get(params.id);
     const container = await openContainer(store.containers.path(version.digest));
     try {
@@ -120,9 +111,9 @@ export function versionRoutes(
     }
   });
 
-  router.get('/package-versions/:id/file', async (request, response) => {
-    const version = await store.versions.get(request.params.id);
-    const wanted = String(request.query['path'] ?? '');
+  door.serveRaw(packageFileEndpoints.file, async ({ params, query, response }) => {
+    const version = await store.versions.get(params.id);
+    const wanted = query.path;
     const container = await openContainer(store.containers.path(version.digest));
     try {
       const entry = container.tree.entries.find((one) => one.path === wanted && one.kind === 'file');
@@ -137,8 +128,8 @@ export function versionRoutes(
     }
   });
 
-  router.get('/package-versions/:id/download', async (request, response) => {
-    const version = await store.versions.get(request.params.id);
+  door.serveRaw(packageFileEndpoints.container, async ({ params, response }) => {
+    const version = await store.versions.get(params.id);
     const path = store.containers.path(version.digest);
     const name = version.digest.slice(0, 12);
     response.attachment(`${name}${endings[version.format as keyof typeof endings]}`);

@@ -1,47 +1,12 @@
-/** The HTTP platform: checks at the door both ways, problems, logging, the built interface. */
+/** The HTTP platform around the API: who may come in, problems, logging, the built interface. */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import express, { type ErrorRequestHandler, type Express, type Request, type Router } from 'express';
+import express, { type ErrorRequestHandler, type Express, type Router } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
-import type { z } from 'zod';
-import type { Endpoint } from '@vatline/contract/endpoint';
 import { ownRequestsOnly } from './own-requests.ts';
 import { troubleRefusal, type Trouble } from './trouble.ts';
-import { faultsOf, invalid, notFound, problemOf } from './problem.ts';
-
-export interface Call<P, Q, B> {
-  readonly params: P;
-  readonly query: Q;
-  readonly body: B;
-}
-
-/** Serves an endpoint: its input is checked before the handler sees it, its answer before it leaves. */
-export function serve<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
-  router: Router,
-  endpoint: Endpoint<P, Q, B, R>,
-  handler: (call: Call<z.output<P>, z.output<Q>, z.output<B>>) => Promise<z.input<R>> | z.input<R>,
-): void {
-  router[endpoint.method](endpoint.path, async (request: Request, response) => {
-    const call = {
-      params: check(endpoint.params, request.params),
-      query: check(endpoint.query, request.query),
-      body: check(endpoint.body, request.body ?? {}),
-    };
-    const answer = await handler(call);
-    const checked = endpoint.response.safeParse(answer);
-    if (!checked.success)
-      throw new Error(`${endpoint.method} ${endpoint.path} answered wrongly: ${checked.error.message}`);
-    response.json(checked.data);
-  });
-}
-
-/** What a schema makes of a value from outside. Throws a refusal with a fault at each field. */
-export function check<T extends z.ZodType>(schema: T, value: unknown): z.output<T> {
-  const result = schema.safeParse(value);
-  if (!result.success) throw invalid(faultsOf(result.error));
-  return result.data;
-}
+import { notFound, problemOf } from './problem.ts';
 
 const BODY_LIMIT = '2mb';
 
@@ -83,7 +48,7 @@ export function createHttp(
 }
 
 function requestLog(log: Logger) {
-  return (request: Request, response: express.Response, next: express.NextFunction) => {
+  return (request: express.Request, response: express.Response, next: express.NextFunction) => {
     const started = performance.now();
     response.on('finish', () => {
       const milliseconds = Math.round(performance.now() - started);

@@ -1,5 +1,5 @@
 /** The journal: what happened, when by the estate's clock, and where to look. Also tells listeners. */
-import type { Topic } from '@vatline/contract/home';
+import type { Topic } from '@vatline/contract/topics';
 import type { Instant } from '@vatline/core/time/instant';
 import type { Db } from './database.ts';
 import type { Live } from './live.ts';

@@ -1,6 +1,6 @@
 /** One stream of server-sent events: each message lists the topics whose data changed. */
 import type { Request, Response } from 'express';
-import type { Topic } from '@vatline/contract/home';
+import { partsOf, type Topic, type TopicKind } from '@vatline/contract/topics';
 
 const GATHER_MS = 150;
 const HEARTBEAT_MS = 25_000;
@@ -36,7 +36,7 @@ export class Live {
 
   private flush(): void {
     this.timer = undefined;
-    const message = `data: ${JSON.stringify([...this.changed])}\n\n`;
+    const message = `data: ${JSON.stringify(gathered([...this.changed]))}\n\n`;
     this.changed.clear();
     this.write(message);
   }
@@ -44,4 +44,19 @@ export class Live {
   private write(message: string): void {
     for (const listener of this.listeners) listener.write(message);
   }
+}
+
+/** More single things of a kind than these are told as all of the kind. */
+const MOST_OF_A_KIND = 50;
+
+/** Without what is said already: one thing where all of its kind are named. */
+function gathered(topics: readonly Topic[]): Topic[] {
+  const byKind = new Map<TopicKind, Topic[]>();
+  for (const topic of topics) {
+    const [kind] = partsOf(topic);
+    byKind.set(kind, [...(byKind.get(kind) ?? []), topic]);
+  }
+  return [...byKind].flatMap(([kind, those]) =>
+    those.length > MOST_OF_A_KIND || those.includes(kind) ? [kind] : those,
+  );
 }

@@ -50,7 +50,6 @@ export class PoolCreation {
     const hosts = preview.names.map((name) => reservedFor(request, name, bytes));
     await transact(parts, (within) => keep(within, { input, lineId: version.line_id, hosts, job }));
     parts.jobs.begin(job.id);
-    parts.journal.tell('pools', 'jobs');
     return { poolId, jobId: job.id };
   }
 

@@ -1,17 +1,16 @@
 /** One host over HTTP: what it has mounted against what its blend says, and asking its agent to look now. */
-import type { Router } from 'express';
 import { hostEndpoints } from '@vatline/contract/pool/host';
 import type { EntryPoint } from '@vatline/core/container/manifest';
 import { fromJson } from '../platform/database.ts';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 
-export function hostRoutes(router: Router, parts: Parts): void {
+export function hostRoutes(door: Door, parts: Parts): void {
   const { agents } = parts.estate;
 
-  serve(router, hostEndpoints.mounts, async ({ params: { name } }) => {
+  door.serve(hostEndpoints.mounts, async ({ params: { name } }) => {
     const host = await hostNamed(parts, name);
     const wanted = new Set(fromJson<string[]>(host.packages_json));
     const versions = await knownVersions(parts);
@@ -39,10 +38,9 @@ export function hostRoutes(router: Router, parts: Parts): void {
     };
   });
 
-  serve(router, hostEndpoints.check, async ({ params: { name } }) => {
+  door.serve(hostEndpoints.check, async ({ params: { name } }) => {
     await hostNamed(parts, name);
     const { error } = await agents.checkNow(newId('check'), name);
-    parts.journal.tell('pools', 'estate');
     return { error: error?.message ?? null };
   });
 }

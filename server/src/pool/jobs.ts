@@ -82,7 +82,7 @@ async function makeHost(parts: Parts, context: JobContext, input: CreateInput, n
   );
   await addHost(parts, input, name, machineId);
   await context.log(`${name} is in service`);
-  parts.journal.tell('pools', 'estate');
+  parts.journal.tell('pool', 'estate');
 }
 
 /** The host is there and its reservation gone, at once. Again does nothing more. */
@@ -137,7 +137,7 @@ function undoJob(parts: Parts): JobKind<UndoInput> {
             const poolId = job?.subject.split(':')[1] ?? '';
             await removePool(parts, poolId, input.of);
             await context.log('the pool is gone');
-            parts.journal.tell('pools', 'access', 'estate');
+            parts.journal.tell('pool', 'access', 'estate');
           },
         },
       ]),

@@ -277,7 +277,7 @@ export class RolloutEngine {
     this.pace.delete(rollout.id);
     this.tell();
     // What nothing is on its way to any more can be deleted there.
-    this.parts.journal.tell('images', 'packages');
+    this.parts.journal.tell('line', 'package');
     if (returnId !== undefined) await this.step(returnId);
   }
 
@@ -314,6 +314,6 @@ export class RolloutEngine {
   }
 
   private tell(): void {
-    this.parts.journal.tell('rollouts', 'pools');
+    this.parts.journal.tell('rollout', 'pool');
   }
 }

@@ -191,7 +191,7 @@ export class FollowUps {
       const started = { state: 'started' as const, rollout_id: id, due_ms: null, note: '' };
       await db.updateTable('follow_up').set(started).where('id', '=', row.id).execute();
     });
-    this.parts.journal.tell('images', 'rollouts');
+    this.parts.journal.tell('line', 'rollout');
     await this.engine.advance(rolloutId);
   }
 
@@ -214,6 +214,6 @@ export class FollowUps {
 
   private async set(row: Row, change: Partial<Row>): Promise<void> {
     await this.parts.db.updateTable('follow_up').set(change).where('id', '=', row.id).execute();
-    this.parts.journal.tell('images', 'rollouts');
+    this.parts.journal.tell('line', 'rollout');
   }
 }

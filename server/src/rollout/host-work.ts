@@ -225,7 +225,7 @@ export class HostWork {
       await own.store.setEntry(entry, { stage: 'done', finished_ms, error: null });
     });
     // Versions and packages say where they are used.
-    this.parts.journal.tell('images', 'packages');
+    this.parts.journal.tell('line', 'package');
   }
 
   /** Tries again by itself while retries are left; then waits for a person. */
@@ -253,7 +253,7 @@ export class HostWork {
     const result = transition(current.state, to);
     if (!result.ok) throw new Error(`${host.name}: ${result.error[0]?.message ?? 'bad transition'}`);
     await this.pools.hosts.set(host.id, { state: to });
-    if (takesSessions(to) !== takesSessions(current.state)) this.parts.journal.tell('pools');
+    if (takesSessions(to) !== takesSessions(current.state)) this.parts.journal.tell('pool');
   }
 
   note(rollout: RolloutRow, text: string): Promise<void> {

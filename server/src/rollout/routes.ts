@@ -1,8 +1,7 @@
-import type { Router } from 'express';
 import { rolloutEndpoints, type RolloutRequest } from '@vatline/contract/rollout';
 import { listWindows } from '@vatline/core/time/windows';
 import { hash32 } from '@vatline/core/random';
-import { serve } from '../platform/http.ts';
+import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/pools.ts';
@@ -16,7 +15,7 @@ const RUNS = 1_000;
 const WINDOWS_SHOWN = 7;
 
 export function rolloutRoutes(
-  router: Router,
+  door: Door,
   parts: Parts,
   pools: PoolStore,
   store: RolloutStore,
@@ -24,8 +23,8 @@ export function rolloutRoutes(
 ): void {
   const now = () => parts.estate.clock.now();
 
-  serve(router, rolloutEndpoints.list, () => store.list());
-  serve(router, rolloutEndpoints.get, ({ params }) => store.detail(params.id));
+  door.serve(rolloutEndpoints.list, () => store.list());
+  door.serve(rolloutEndpoints.get, ({ params }) => store.detail(params.id));
 
   const plannedFrom = async (body: RolloutRequest) => {
     const planned = await planFor(parts, pools, body, { seed: hash32(body.poolId), from: now(), runs: RUNS });
@@ -34,7 +33,7 @@ export function rolloutRoutes(
     return planned;
   };
 
-  serve(router, rolloutEndpoints.forecast, async ({ body }) => {
+  door.serve(rolloutEndpoints.forecast, async ({ body }) => {
     const planned = await plannedFrom(body);
     const { hosts: spans, ...rest } = await forecastWork(parts, 'forecastPlan', planned.plan);
     const atTheEnd = await faultsAtTheEnd(parts, body, planned, rest.finish);
@@ -56,26 +55,26 @@ export function rolloutRoutes(
     };
   });
 
-  serve(router, rolloutEndpoints.suggest, async ({ body }) =>
+  door.serve(rolloutEndpoints.suggest, async ({ body }) =>
     forecastWork(parts, 'suggestFor', (await plannedFrom(body)).plan),
   );
 
-  serve(router, rolloutEndpoints.start, async ({ body }) => {
+  door.serve(rolloutEndpoints.start, async ({ body }) => {
     const id = await startRollout(parts, pools, body);
     await engine.advance(id);
     return { id };
   });
 
-  serve(router, rolloutEndpoints.stop, async ({ params }) => {
+  door.serve(rolloutEndpoints.stop, async ({ params }) => {
     await engine.stop(params.id);
     return { done: true as const };
   });
 
-  serve(router, rolloutEndpoints.goBack, async ({ params, body }) => ({
+  door.serve(rolloutEndpoints.goBack, async ({ params, body }) => ({
     id: await engine.goBack(params.id, body.batch),
   }));
 
-  serve(router, rolloutEndpoints.host, async ({ params, body }) => {
+  door.serve(rolloutEndpoints.host, async ({ params, body }) => {
     if (body.action === 'retry') await engine.retry(params.id, params.hostId);
     else await engine.setAside(params.id, params.hostId);
     return { done: true as const };

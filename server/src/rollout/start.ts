@@ -193,7 +193,7 @@ export async function startRollout(
     await also(within, kept);
     return kept;
   });
-  parts.journal.tell('rollouts', 'pools', 'packages', 'images');
+  parts.journal.tell('rollout', 'pool', 'package', 'line');
   return id;
 }
 

@@ -4,7 +4,11 @@ import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import type { Assignment, SeeAs } from '@vatline/contract/access';
-import { api, faultAt, problemOf } from '../shell/api.ts';
+import { accessApi } from '../api/access.ts';
+import { estateApi } from '../api/estate.ts';
+import { packagesApi } from '../api/packages.ts';
+import { poolsApi } from '../api/pools.ts';
+import { faultAt, problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
 import { Explain } from '../parts/explain.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
@@ -12,8 +16,8 @@ import { plural } from '../parts/format.ts';
 
 export function AccessPage() {
   const [search] = useSearchParams();
-  const { data: pools = [] } = api.usePoolsQuery({});
-  const { data: assignments = [] } = api.useAssignmentsQuery({});
+  const { data: pools = [] } = poolsApi.usePoolsQuery({});
+  const { data: assignments = [] } = accessApi.useAssignmentsQuery({});
   const items = pools.map((pool) => {
     const groups = new Set(assignments.filter((row) => row.poolId === pool.id).map((row) => row.group));
     return { to: `/access?pool=${pool.id}`, title: pool.name, mono: true, sub: plural(groups.size, 'group') };
@@ -43,7 +47,7 @@ export function AccessPage() {
 function PersonPicker({ user }: { user: string | null }) {
   const [, setSearch] = useSearchParams();
   const [text, setText] = useState('');
-  const { data: people = [] } = api.useUsersQuery({ query: { q: text, limit: 30 } });
+  const { data: people = [] } = estateApi.useUsersQuery({ query: { q: text, limit: 30 } });
   return (
     <div className="see-as-picker">
       <span className="quiet">See as</span>
@@ -67,7 +71,7 @@ function PersonPicker({ user }: { user: string | null }) {
 }
 
 function SeeAsPerson({ account }: { account: string }) {
-  const { data, error } = api.useSeeAsQuery({ query: { user: account } });
+  const { data, error } = accessApi.useSeeAsQuery({ query: { user: account } });
   if (error) return <ProblemNote problem={problemOf(error)} />;
   if (!data) return null;
   const given = data.grants.filter((grant) => grant.given);
@@ -115,7 +119,7 @@ function Grants({ title, grants }: { title: string; grants: SeeAs['grants'] }) {
 }
 
 function AssignmentTable({ assignments, title }: { assignments: readonly Assignment[]; title: string }) {
-  const [remove, { error }] = api.useUnassignMutation();
+  const [remove, { error }] = accessApi.useUnassignMutation();
   return (
     <>
       <h1 className="answer">{title}</h1>
@@ -165,13 +169,13 @@ function AssignmentTable({ assignments, title }: { assignments: readonly Assignm
 }
 
 function AssignForm({ poolId }: { poolId: string | undefined }) {
-  const { data: pools = [] } = api.usePoolsQuery({});
-  const { data: groups = [] } = api.useGroupsQuery({});
-  const { data: packages = [] } = api.usePackagesQuery({});
+  const { data: pools = [] } = poolsApi.usePoolsQuery({});
+  const { data: groups = [] } = estateApi.useGroupsQuery({});
+  const { data: packages = [] } = packagesApi.usePackagesQuery({});
   const [group, setGroup] = useState('');
   const [pool, setPool] = useState<string | undefined>();
   const [packageId, setPackageId] = useState<string | null>(null);
-  const [assign, { error, isLoading }] = api.useAssignMutation();
+  const [assign, { error, isLoading }] = accessApi.useAssignMutation();
   const problem = problemOf(error);
   const chosen = pool ?? poolId ?? '';
   const attached = new Set(pools.find((row) => row.id === chosen)?.blend?.packages.map((row) => row.name));

@@ -3,7 +3,7 @@ import './frame.css';
 import '../shell/bench.css';
 import { Suspense, lazy } from 'react';
 import { Link, NavLink, Outlet } from 'react-router';
-import { api } from '../shell/api.ts';
+import { homeApi } from '../api/home.ts';
 import { useKeys } from './keys.ts';
 import { toggled } from '../shell/layout.ts';
 import { useLive } from './live.ts';
@@ -40,7 +40,7 @@ export function Frame() {
 
 function Line() {
   const dispatch = useAppDispatch();
-  const { data } = api.useHomeQuery({});
+  const { data } = homeApi.useHomeQuery({});
   return (
     <header className="line">
       <Link to="/" className="mark">

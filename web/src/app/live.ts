@@ -1,7 +1,7 @@
 /** Keeps what is on screen current: the server names the topics that changed. */
 import { useEffect } from 'react';
-import { topics, type Topic } from '@vatline/contract/home';
-import { api } from '../shell/api.ts';
+import { topicKinds, type Topic } from '@vatline/contract/topics';
+import { api, tagsOfNews } from '../api/base.ts';
 import { useAppDispatch } from '../shell/store.ts';
 
 /** At a fast clock changes come many times a second; the eye needs no more than this. */
@@ -16,7 +16,7 @@ export function useLive(): void {
     let lost = false;
     const flush = () => {
       timer = undefined;
-      dispatch(api.util.invalidateTags([...changed]));
+      dispatch(api.util.invalidateTags(tagsOfNews([...changed])));
       changed.clear();
     };
     const open = () => {
@@ -28,7 +28,7 @@ export function useLive(): void {
       // What changed while the stream was down is unknown, so everything is asked for again.
       stream.onerror = () => (lost = true);
       stream.onopen = () => {
-        if (lost) dispatch(api.util.invalidateTags([...topics]));
+        if (lost) dispatch(api.util.invalidateTags([...topicKinds]));
         lost = false;
       };
     };

@@ -3,7 +3,11 @@ import './search.css';
 import { Input, Modal } from 'antd';
 import { useState, type KeyboardEvent } from 'react';
 import { useNavigate } from 'react-router';
-import { api } from '../shell/api.ts';
+import { estateApi } from '../api/estate.ts';
+import { imagesApi } from '../api/images.ts';
+import { packagesApi } from '../api/packages.ts';
+import { poolsApi } from '../api/pools.ts';
+import { rolloutsApi } from '../api/rollouts.ts';
 import { closed, themeSwitched, toggled } from '../shell/layout.ts';
 import { stations } from './stations.ts';
 import { useAppDispatch } from '../shell/store.ts';
@@ -82,11 +86,11 @@ function matches(row: Found, text: string): boolean {
 function useFound(): Found[] {
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
-  const [setClock] = api.useSetClockMutation();
-  const { data: lines = [] } = api.useLinesQuery({});
-  const { data: packages = [] } = api.usePackagesQuery({});
-  const { data: pools = [] } = api.usePoolsQuery({});
-  const { data: rollouts = [] } = api.useRolloutsQuery({});
+  const [setClock] = estateApi.useSetClockMutation();
+  const { data: lines = [] } = imagesApi.useLinesQuery({});
+  const { data: packages = [] } = packagesApi.usePackagesQuery({});
+  const { data: pools = [] } = poolsApi.usePoolsQuery({});
+  const { data: rollouts = [] } = rolloutsApi.useRolloutsQuery({});
   const go = (to: string) => () => void navigate(to);
   const rate = (value: 0 | 1 | 60 | 600) => () => void setClock({ body: { action: 'rate', rate: value } });
   return [

@@ -1,8 +1,8 @@
-import { api } from '../shell/api.ts';
+import { estateApi } from '../api/estate.ts';
 
 /** What keeps the whole server from working, on every screen, until it is over. */
 export function TroubleBar() {
-  const { data } = api.useClockQuery({});
+  const { data } = estateApi.useClockQuery({});
   if (!data?.trouble) return null;
   return (
     <div className="trouble-bar" role="alert">

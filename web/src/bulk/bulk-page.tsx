@@ -3,7 +3,8 @@ import '../packages/packages.css';
 import './bulk.css';
 import { useState } from 'react';
 import type { Bulk, BulkRequest } from '@vatline/contract/bulk';
-import { api, problemOf } from '../shell/api.ts';
+import { bulkApi } from '../api/bulk.ts';
+import { problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { JobCard } from '../parts/job.tsx';
@@ -25,8 +26,8 @@ type Action = (typeof actions)[number][0];
 export function BulkPage() {
   const { items } = usePackageRack();
   const [action, setAction] = useState<Action>('draft');
-  const { data: newest } = api.useBulkQuery({});
-  const [begin, { error, isLoading }] = api.useBeginBulkMutation();
+  const { data: newest } = bulkApi.useBulkQuery({});
+  const [begin, { error, isLoading }] = bulkApi.useBeginBulkMutation();
   const go = (body: BulkRequest) => void begin({ body });
   const isBusy = isLoading || newest?.job.state === 'running' || newest?.job.state === 'waiting';
   return (

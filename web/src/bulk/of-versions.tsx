@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { BulkRequest } from '@vatline/contract/bulk';
 import type { PackageVersion } from '@vatline/contract/package';
 import { containerFormats, formatNames, type ContainerFormat } from '@vatline/core/container/formats';
-import { api } from '../shell/api.ts';
+import { packagesApi } from '../api/packages.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { longDay, plural } from '../parts/format.ts';
 import { validFor } from '../packages/trust/signing-bar.tsx';
@@ -17,8 +17,8 @@ interface Props {
 
 export function OfVersions({ action, isBusy, onBegin }: Props) {
   const { zone } = useEstateTime();
-  const { data: packages = [] } = api.usePackagesQuery({});
-  const { data: certificates = [] } = api.useCertificatesQuery({});
+  const { data: packages = [] } = packagesApi.usePackagesQuery({});
+  const { data: certificates = [] } = packagesApi.useCertificatesQuery({});
   const [certificate, setCertificate] = useState<string>();
   const [format, setFormat] = useState<ContainerFormat>('vhdx');
   const [chosen, setChosen] = useState<readonly string[]>([]);

@@ -1,11 +1,10 @@
 /** A folder of payloads: each archive becomes a capture, named by its file. */
+import { captureFileEndpoints } from '@vatline/contract/capture';
+import { useSendForm } from '../api/send-form.ts';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
-import { useDispatch } from 'react-redux';
 import { Link } from 'react-router';
 import { namedPayload } from '@vatline/core/package/bulk-list';
-import { api } from '../shell/api.ts';
-import { sendForm } from '../shell/send-form.ts';
 import { FileButton } from '../parts/file-button.tsx';
 import { plural, size } from '../parts/format.ts';
 
@@ -18,7 +17,7 @@ interface Payload {
 }
 
 export function Payloads() {
-  const dispatch = useDispatch();
+  const sendForm = useSendForm(captureFileEndpoints.upload);
   const [publisher, setPublisher] = useState('');
   const [payloads, setPayloads] = useState<readonly Payload[]>([]);
   const [isSending, setSending] = useState(false);
@@ -28,17 +27,15 @@ export function Payloads() {
     setSending(true);
     for (const [i, { file, name, version, captureId }] of payloads.entries()) {
       if (captureId) continue;
-      const sent = await sendForm<{ captureId: string }>(
-        '/captures/upload',
-        { name, version, publisher },
-        { payload: file },
-        (share) => change(i, { result: `sending, ${Math.round(share * 100)} %` }),
-      );
+      const sent = await sendForm({
+        fields: { name, version, publisher },
+        files: { payload: file },
+        onProgress: (share) => change(i, { result: `sending, ${Math.round(share * 100)} %` }),
+      });
       if ('problem' in sent) change(i, { result: sent.problem.faults[0]?.message ?? sent.problem.detail });
       else change(i, { result: 'captured', captureId: sent.answer.captureId });
     }
     setSending(false);
-    dispatch(api.util.invalidateTags(['packages']));
   };
   return (
     <>

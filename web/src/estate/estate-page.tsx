@@ -3,13 +3,15 @@ import './estate.css';
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { callKinds, type Estate } from '@vatline/contract/estate';
-import { api, faultAt, problemOf } from '../shell/api.ts';
+import { estateApi } from '../api/estate.ts';
+import { homeApi } from '../api/home.ts';
+import { faultAt, problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { count, percent, plural, relative, size } from '../parts/format.ts';
 
 export function EstatePage() {
-  const { data: estate, error } = api.useEstateQuery({});
+  const { data: estate, error } = estateApi.useEstateQuery({});
   if (error) return <ProblemNote problem={problemOf(error)} />;
   if (!estate) return null;
   return (
@@ -144,9 +146,9 @@ const kinds: { value: FaultKind; label: string; target: string }[] = [
 function Faults({ estate }: { estate: Estate }) {
   const [kind, setKind] = useState<FaultKind>('fail next');
   const [target, setTarget] = useState<string>('');
-  const [add, adding] = api.useAddFaultMutation();
-  const [remove] = api.useRemoveFaultMutation();
-  const { data: home } = api.useHomeQuery({});
+  const [add, adding] = estateApi.useAddFaultMutation();
+  const [remove] = estateApi.useRemoveFaultMutation();
+  const { data: home } = homeApi.useHomeQuery({});
   const problem = problemOf(adding.error);
   const hosts =
     home?.lanes.flatMap((lane) => lane.pools.flatMap((pool) => pool.cells.map((cell) => cell.name))) ?? [];

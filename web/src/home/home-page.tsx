@@ -2,7 +2,8 @@
 import './home.css';
 import { Link, useNavigate } from 'react-router';
 import type { Home } from '@vatline/contract/home';
-import { api, problemOf } from '../shell/api.ts';
+import { homeApi } from '../api/home.ts';
+import { problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Finding } from '../parts/finding.tsx';
@@ -13,7 +14,7 @@ import { ProblemNote } from '../parts/field.tsx';
 type Lane = Home['lanes'][number];
 
 export function HomePage() {
-  const { data, error } = api.useHomeQuery({});
+  const { data, error } = homeApi.useHomeQuery({});
   if (error) return <ProblemNote problem={problemOf(error)} />;
   if (!data) return null;
   return (
@@ -146,7 +147,7 @@ function PoolRow({ pool }: { pool: Lane['pools'][number] }) {
 
 /** The last things that happened; the journal has the rest. */
 function Lately() {
-  const { data = [] } = api.useJournalQuery({ query: { limit: 5 } });
+  const { data = [] } = homeApi.useJournalQuery({ query: { limit: 5 } });
   const { zone } = useEstateTime();
   if (data.length === 0) return null;
   return (

@@ -4,7 +4,8 @@ import { Button } from 'antd';
 import { lazy, Suspense } from 'react';
 import { Navigate, NavLink, useNavigate, useParams } from 'react-router';
 import type { LineDetail, LineSummary } from '@vatline/contract/image';
-import { api, problemOf } from '../shell/api.ts';
+import { imagesApi } from '../api/images.ts';
+import { problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
@@ -48,7 +49,7 @@ const overAll = [
 export function ImagesPage() {
   const { lineId } = useParams();
   const navigate = useNavigate();
-  const { data: lines } = api.useLinesQuery({});
+  const { data: lines } = imagesApi.useLinesQuery({});
   const items = (lines ?? []).map((line) => ({
     to: `/images/${line.id}`,
     title: line.name,
@@ -100,7 +101,7 @@ function RackNote({ line }: { line: LineSummary }) {
 }
 
 function LineBench({ id }: { id: string }) {
-  const { data: line, error } = api.useLineQuery({ params: { id } });
+  const { data: line, error } = imagesApi.useLineQuery({ params: { id } });
   if (error) return <ProblemNote problem={problemOf(error)} />;
   return line ? <OpenLine line={line} /> : null;
 }

@@ -4,7 +4,8 @@ import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import type { Fix } from '@vatline/core/image/checks/check';
 import { fixedChecks, type CheckFinding } from '@vatline/core/image/checks/check-line';
-import { api, faultAt, problemOf } from '../shell/api.ts';
+import { imagesApi } from '../api/images.ts';
+import { faultAt, problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { ProblemNote } from '../parts/field.tsx';
 import { Finding } from '../parts/finding.tsx';
@@ -75,8 +76,8 @@ function FoundBy({ finding, line, plan, busy }: FoundProps) {
 const machineFixes = { 'shut down': 'Shut it down', restart: 'Restart it', build: 'Build' } as const;
 
 function FixButton({ fix, line, plan, busy }: Props & { readonly fix: Fix }) {
-  const [build, building] = api.useBuildMutation();
-  const [machine, switching] = api.useMachineMutation();
+  const [build, building] = imagesApi.useBuildMutation();
+  const [machine, switching] = imagesApi.useMachineMutation();
   const params = { id: line.id };
   if (fix.action === 'change')
     return (
@@ -116,7 +117,7 @@ function ReasonForm({
   readonly onDone: () => void;
 }) {
   const [reason, setReason] = useState('');
-  const [switchOff, { error, isLoading }] = api.useSwitchCheckOffMutation();
+  const [switchOff, { error, isLoading }] = imagesApi.useSwitchCheckOffMutation();
   const problem = problemOf(error);
   const send = async () => {
     const result = await switchOff({ params: { id: line.id, check }, body: { reason } });
@@ -153,7 +154,7 @@ function ReasonForm({
 /** Checks that are switched off, with the reasons; those that would say something now come with it. */
 function SwitchedOff({ line, plan }: { readonly line: LineDetail; readonly plan: LinePlan }) {
   const { zone } = useEstateTime();
-  const [switchOn] = api.useSwitchCheckOnMutation();
+  const [switchOn] = imagesApi.useSwitchCheckOnMutation();
   if (line.checksOff.length === 0) return null;
   const title = (id: string) => plan.checks.silenced.find((finding) => finding.id === id)?.title;
   return (

@@ -3,7 +3,8 @@ import { Button } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
 import { firstToRun } from '@vatline/core/image/checkpoint-plan';
-import { api, problemOf } from '../shell/api.ts';
+import { imagesApi } from '../api/images.ts';
+import { problemOf } from '../api/problem.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { plural } from '../parts/format.ts';
@@ -12,9 +13,9 @@ import type { LinePlan } from './line-plan.ts';
 import { LineChecks } from './line-checks.tsx';
 
 export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan }) {
-  const [build, building] = api.useBuildMutation();
-  const [machine, switching] = api.useMachineMutation();
-  const [cut, cutting] = api.useCutMutation();
+  const [build, building] = imagesApi.useBuildMutation();
+  const [machine, switching] = imagesApi.useMachineMutation();
+  const [cut, cutting] = imagesApi.useCutMutation();
   const [note, setNote] = useState('');
   const params = { id: line.id };
   const problem = problemOf(building.error ?? switching.error ?? cutting.error);

@@ -2,7 +2,8 @@ import { Button, Input } from 'antd';
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { leanHardware } from '@vatline/core/image/hardware';
-import { api, faultAt, problemOf } from '../shell/api.ts';
+import { imagesApi } from '../api/images.ts';
+import { faultAt, problemOf } from '../api/problem.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { HardwareFields } from './hardware/hardware-fields.tsx';
@@ -15,7 +16,7 @@ export function NewLine() {
   const [name, setName] = useState('');
   const [purpose, setPurpose] = useState('');
   const [hardware, setHardware] = useState(leanHardware);
-  const [create, { error, isLoading }] = api.useCreateLineMutation();
+  const [create, { error, isLoading }] = imagesApi.useCreateLineMutation();
   const problem = problemOf(error);
   const begin = async () => {
     const fromVersion = from?.version.id;
@@ -61,7 +62,7 @@ export function NewLine() {
 
 /** The version a line is to be started from, with the name of its line. */
 function useOrigin(versionId: string | null) {
-  const { data: lines = [] } = api.useLinesQuery({});
+  const { data: lines = [] } = imagesApi.useLinesQuery({});
   for (const line of lines) {
     const version = line.versions.find((row) => row.id === versionId);
     if (version) return { line: line.name, version };

@@ -2,7 +2,7 @@
 import { useMemo, useState } from 'react';
 import { Virtuoso } from 'react-virtuoso';
 import { reportStates, type InstallReport } from '@vatline/contract/installation';
-import { api } from '../shell/api.ts';
+import { installedApi } from '../api/installed.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { count, moment } from '../parts/format.ts';
 
@@ -35,7 +35,7 @@ const ROW = 29;
 
 export function InstallReportList({ id }: { id: string }) {
   const { zone, now } = useEstateTime();
-  const { data } = api.useInstallReportQuery({ params: { id } });
+  const { data } = installedApi.useInstallReportQuery({ params: { id } });
   const [only, setOnly] = useState<State>();
   const rows = useMemo(
     () =>

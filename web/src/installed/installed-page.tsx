@@ -1,14 +1,16 @@
 /** Installed delivery: what agents install on hosts, what that would do, and what came of it. */
+import { installationFileEndpoints } from '@vatline/contract/installation';
+import { useSendForm } from '../api/send-form.ts';
 import '../packages/packages.css';
 import './installed.css';
 import { Button, Select } from 'antd';
 import { useState } from 'react';
-import { useDispatch } from 'react-redux';
 import { Link, useNavigate, useParams } from 'react-router';
 import type { Problem } from '@vatline/contract/endpoint';
 import type { InstallationInput, InstallationRow, InstallForecast } from '@vatline/contract/installation';
-import { api, faultAt, problemOf } from '../shell/api.ts';
-import { sendForm } from '../shell/send-form.ts';
+import { installedApi } from '../api/installed.ts';
+import { packagesApi } from '../api/packages.ts';
+import { faultAt, problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { FileButton } from '../parts/file-button.tsx';
@@ -25,7 +27,7 @@ import { useForecast } from './use-forecast.ts';
 export function InstalledPage() {
   const { items } = usePackageRack();
   const { id } = useParams();
-  const { data: rows, error } = api.useInstallationsQuery({});
+  const { data: rows, error } = installedApi.useInstallationsQuery({});
   const open = rows?.find((row) => row.id === id) ?? (id === 'new' ? undefined : rows?.[0]);
   return (
     <Station items={items} foot={<PackagesFoot />}>
@@ -56,9 +58,9 @@ function Tabs({ rows, open }: { rows: readonly InstallationRow[]; open?: Install
 
 function NewInstallation({ rows }: { rows: readonly InstallationRow[] }) {
   const navigate = useNavigate();
-  const { data: installers = [] } = api.useInstallersQuery({});
+  const { data: installers = [] } = packagesApi.useInstallersQuery({});
   const [installer, setInstaller] = useState<string>();
-  const [create, { error, isLoading }] = api.useCreateInstallationMutation();
+  const [create, { error, isLoading }] = installedApi.useCreateInstallationMutation();
   const problem = problemOf(error);
   const begin = async (from: string | null) => {
     const result = await create({ body: { installer: from } });
@@ -105,8 +107,8 @@ function Bench({ row, rows }: { row: InstallationRow; rows: readonly Installatio
   const [own, setOwn] = useState<InstallationInput>(row.installation);
   const [basedOn, setBasedOn] = useState(row.revision);
   const { forecast, problem: unread } = useForecast(row.id, own);
-  const [keep, keeping] = api.useKeepInstallationMutation();
-  const [begin, beginning] = api.useBeginInstallationMutation();
+  const [keep, keeping] = installedApi.useKeepInstallationMutation();
+  const [begin, beginning] = installedApi.useBeginInstallationMutation();
   const problem = problemOf(beginning.error ?? keeping.error);
   const isChanged = JSON.stringify(own) !== JSON.stringify(row.installation);
   const save = async () => {
@@ -194,15 +196,14 @@ function Remaining({ faults }: { faults: readonly { readonly path: string; reado
 }
 
 function Source({ row, fault }: { row: InstallationRow; fault: string | undefined }) {
-  const dispatch = useDispatch();
+  const sendForm = useSendForm(installationFileEndpoints.source);
   const [problem, setProblem] = useState<Problem>();
   const [sent, setSent] = useState<number>();
   const send = async (source: File) => {
     setSent(0);
-    const result = await sendForm(`/installations/${row.id}/source`, {}, { source }, setSent);
+    const result = await sendForm({ params: { id: row.id }, files: { source }, onProgress: setSent });
     setSent(undefined);
     setProblem('problem' in result ? result.problem : undefined);
-    if (!('problem' in result)) dispatch(api.util.invalidateTags(['packages']));
   };
   return (
     <>
@@ -227,7 +228,7 @@ function Source({ row, fault }: { row: InstallationRow; fault: string | undefine
 
 function Delete({ row }: { row: InstallationRow }) {
   const navigate = useNavigate();
-  const [remove, { error }] = api.useRemoveInstallationMutation();
+  const [remove, { error }] = installedApi.useRemoveInstallationMutation();
   const go = async () => {
     const result = await remove({ params: { id: row.id } });
     if (!('error' in result)) void navigate('/packages/installed');

@@ -1,14 +1,15 @@
 /** Taking an application away from its hosts: from how many, and where it stays. */
 import { Button } from 'antd';
 import type { InstallationRow } from '@vatline/contract/installation';
-import { api, problemOf } from '../shell/api.ts';
+import { installedApi } from '../api/installed.ts';
+import { problemOf } from '../api/problem.ts';
 import { ProblemNote } from '../parts/field.tsx';
 import { plural } from '../parts/format.ts';
 
 export function TakeAway({ row, isChanged }: { row: InstallationRow; isChanged: boolean }) {
   const params = { id: row.id };
-  const { data } = api.useRemovalForecastQuery({ params });
-  const [takeAway, { error, isLoading }] = api.useTakeAwayMutation();
+  const { data } = installedApi.useRemovalForecastQuery({ params });
+  const [takeAway, { error, isLoading }] = installedApi.useTakeAwayMutation();
   if (!data) return null;
   const removed = data.hosts.filter((host) => host.state === 'to remove').length;
   const needed = data.hosts.filter((host) => host.state === 'needed');

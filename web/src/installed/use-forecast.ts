@@ -1,7 +1,8 @@
 /** What hosts would make of an installation as it is written now; asked again a moment after the last change. */
 import { useEffect } from 'react';
 import type { InstallForecast, InstallationInput } from '@vatline/contract/installation';
-import { api, problemOf } from '../shell/api.ts';
+import { installedApi } from '../api/installed.ts';
+import { problemOf } from '../api/problem.ts';
 import type { Problem } from '@vatline/contract/endpoint';
 
 const ASK_AFTER_MS = 350;
@@ -10,7 +11,7 @@ export function useForecast(
   id: string,
   installation: InstallationInput,
 ): { readonly forecast: InstallForecast | undefined; readonly problem: Problem | undefined } {
-  const [ask, { data, error }] = api.useForecastInstallationMutation();
+  const [ask, { data, error }] = installedApi.useForecastInstallationMutation();
   const asked = JSON.stringify(installation);
   useEffect(() => {
     const timer = setTimeout(

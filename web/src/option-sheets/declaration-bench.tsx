@@ -5,7 +5,8 @@ import { useNavigate } from 'react-router';
 import type { KeptSuite, OptionSuiteInput } from '@vatline/contract/option-sheet';
 import { readSuiteFile, writeSuiteFile } from '@vatline/contract/option-suite-file';
 import { sheetFaults, type OptionSuite, type SheetValues } from '@vatline/core/option-sheet/suite';
-import { api, problemOf } from '../shell/api.ts';
+import { optionSheetsApi } from '../api/option-sheets.ts';
+import { problemOf } from '../api/problem.ts';
 import { CheckedText } from '../parts/checked-text.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { plural } from '../parts/format.ts';
@@ -38,8 +39,8 @@ export function DeclarationBench({ kept, children }: Props) {
   const written = writeSuiteFile(kept?.suite ?? first);
   const [text, setText] = useState(written);
   const [basedOn, setBasedOn] = useState(kept?.revision ?? 0);
-  const [create, creating] = api.useCreateOptionSuiteMutation();
-  const [change, changing] = api.useChangeOptionSuiteMutation();
+  const [create, creating] = optionSheetsApi.useCreateOptionSuiteMutation();
+  const [change, changing] = optionSheetsApi.useChangeOptionSuiteMutation();
   const read = readSuiteFile(text);
   const go = async () => {
     if (!read.ok) return;

@@ -3,7 +3,8 @@ import '../packages/packages.css';
 import './option-sheets.css';
 import { Link, useParams } from 'react-router';
 import type { KeptSuite } from '@vatline/contract/option-sheet';
-import { api, problemOf } from '../shell/api.ts';
+import { optionSheetsApi } from '../api/option-sheets.ts';
+import { problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { PackagesFoot, usePackageRack } from '../packages/packages-page.tsx';
@@ -17,7 +18,7 @@ const DECLARATION = 'declaration';
 export function OptionSheetsPage() {
   const { items } = usePackageRack();
   const { suiteId, sheet } = useParams();
-  const { data: suites, error } = api.useOptionSuitesQuery({});
+  const { data: suites, error } = optionSheetsApi.useOptionSuitesQuery({});
   const kept = suites?.find((one) => one.id === suiteId) ?? (suiteId === 'new' ? undefined : suites?.[0]);
   const open = kept?.sheets.find((one) => one.name === sheet) ?? (sheet ? undefined : kept?.sheets[0]);
   const isDeclaration = !kept || sheet === DECLARATION;

@@ -12,7 +12,8 @@ import {
   type OptionValue,
   type SheetValues,
 } from '@vatline/core/option-sheet/suite';
-import { api, problemOf } from '../shell/api.ts';
+import { optionSheetsApi } from '../api/option-sheets.ts';
+import { problemOf } from '../api/problem.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { KeptMeanwhile } from '../parts/kept-meanwhile.tsx';
 import { download } from '../parts/download.ts';
@@ -34,8 +35,8 @@ export function SheetBench({ kept, sheet, children }: Props) {
   const [values, setValues] = useState(saved);
   const [name, setName] = useState(sheet?.name ?? '');
   const [basedOn, setBasedOn] = useState(sheet?.revision ?? 0);
-  const [keep, { error, isLoading, reset }] = api.useKeepOptionSheetMutation();
-  const [remove] = api.useRemoveOptionSheetMutation();
+  const [keep, { error, isLoading, reset }] = optionSheetsApi.useKeepOptionSheetMutation();
+  const [remove] = optionSheetsApi.useRemoveOptionSheetMutation();
   const faults = sheetFaults(suite, values);
   const isChanged = JSON.stringify(values) !== JSON.stringify(saved) || !sheet;
   const go = async () => {

@@ -4,7 +4,8 @@ import { Button } from 'antd';
 import { Link, Navigate, useNavigate, useParams } from 'react-router';
 import type { Capture } from '@vatline/contract/capture';
 import type { PackageSummary } from '@vatline/contract/package';
-import { api, problemOf } from '../shell/api.ts';
+import { packagesApi } from '../api/packages.ts';
+import { problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
@@ -15,7 +16,7 @@ import { KeepVersions } from './containers/keep-versions.tsx';
 import { NewCapture } from './capture/new-capture.tsx';
 
 export function usePackageRack() {
-  const { data } = api.usePackagesQuery({});
+  const { data } = packagesApi.usePackagesQuery({});
   const items = (data ?? []).map((row) => ({ to: `/packages/${row.id}`, title: row.name, sub: noteOf(row) }));
   return { packages: data, items };
 }
@@ -75,8 +76,8 @@ export function PackagesPage() {
 function PackageBench({ row }: { row: PackageSummary }) {
   const navigate = useNavigate();
   const tab = usePackageTab();
-  const [capture, { error, isLoading }] = api.useCaptureMutation();
-  const { data: installers = [] } = api.useInstallersQuery({});
+  const [capture, { error, isLoading }] = packagesApi.useCaptureMutation();
+  const { data: installers = [] } = packagesApi.useInstallersQuery({});
   const wanted = installers.filter((installer) => installer.name === row.name).at(-1);
   const waiting = row.waiting ?? (row.versions.length === 0 ? wanted?.version : undefined);
   const begin = async () => {

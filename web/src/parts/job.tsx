@@ -3,7 +3,8 @@ import './job.css';
 import { Button } from 'antd';
 import { useState } from 'react';
 import type { Job } from '@vatline/contract/job';
-import { api, problemOf } from '../shell/api.ts';
+import { jobsApi } from '../api/jobs.ts';
+import { problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { ProblemNote } from './field.tsx';
 import { LedgerTable } from './ledger.tsx';
@@ -11,10 +12,10 @@ import { minutes, plural, time } from './format.ts';
 
 export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
   const [showLog, setShowLog] = useState(open);
-  const [cancel, cancelled] = api.useCancelJobMutation();
-  const [pause, paused] = api.usePauseJobMutation();
-  const [goOn, wentOn] = api.useGoOnJobMutation();
-  const [undo, undone] = api.useUndoJobMutation();
+  const [cancel, cancelled] = jobsApi.useCancelJobMutation();
+  const [pause, paused] = jobsApi.usePauseJobMutation();
+  const [goOn, wentOn] = jobsApi.useGoOnJobMutation();
+  const [undo, undone] = jobsApi.useUndoJobMutation();
   const problem = problemOf(cancelled.error ?? paused.error ?? wentOn.error ?? undone.error);
   const active = ['running', 'waiting', 'paused'].includes(job.state);
   const params = { id: job.id };
@@ -93,7 +94,7 @@ function JobState({ job }: { job: Job }) {
 }
 
 function JobLog({ id }: { id: string }) {
-  const { data } = api.useJobQuery({ params: { id } });
+  const { data } = jobsApi.useJobQuery({ params: { id } });
   const { zone } = useEstateTime();
   if (!data) return null;
   return (

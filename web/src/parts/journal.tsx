@@ -1,14 +1,14 @@
 import './journal.css';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { api } from '../shell/api.ts';
+import { homeApi } from '../api/home.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { moment } from './format.ts';
 
 /** What happened, newest first. */
 export function Journal() {
   const [q, setQ] = useState('');
-  const { data = [] } = api.useJournalQuery({ query: { q, limit: 200 } });
+  const { data = [] } = homeApi.useJournalQuery({ query: { q, limit: 200 } });
   const { zone } = useEstateTime();
   return (
     <section className="journal" aria-label="Journal">

@@ -4,7 +4,9 @@ import { lazy, Suspense, useLayoutEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { dye } from '@vatline/core/dye/dyes';
 import type { TapeItem } from '@vatline/contract/home';
-import { api, problemOf } from '../shell/api.ts';
+import { estateApi } from '../api/estate.ts';
+import { homeApi } from '../api/home.ts';
+import { problemOf } from '../api/problem.ts';
 import { useEstateTime, type EstateTime } from '../shell/clock.ts';
 import { tapeRangeChosen, toggled, type TapeRange } from '../shell/layout.ts';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
@@ -42,7 +44,7 @@ export function Tape() {
 }
 
 function ClockFace({ clock }: { clock: EstateTime }) {
-  const [setClock, { error, reset }] = api.useSetClockMutation();
+  const [setClock, { error, reset }] = estateApi.useSetClockMutation();
   const problem = problemOf(error);
   const speed = (rate: 0 | 1 | 60 | 600, label: string, title: string) => (
     <button
@@ -109,7 +111,7 @@ function Strip({ clock }: { clock: EstateTime }) {
   const step = (range.hours * HOUR) / 168;
   const from = Math.floor((clock.now - range.hours * HOUR * BEFORE) / step) * step;
   const to = from + range.hours * HOUR;
-  const { data = [] } = api.useTapeQuery({ query: { from, to } }, { skip: clock.now === 0 });
+  const { data = [] } = homeApi.useTapeQuery({ query: { from, to } }, { skip: clock.now === 0 });
   const at = (instant: number) => ((instant - from) / (to - from)) * width;
   return (
     <div className="tape-strip" ref={strip}>

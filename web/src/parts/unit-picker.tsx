@@ -1,5 +1,5 @@
 import { Select } from 'antd';
-import { api } from '../shell/api.ts';
+import { estateApi } from '../api/estate.ts';
 import { plural } from './format.ts';
 
 /** Picks an organisational unit of the directory, so that nobody types its path. */
@@ -10,7 +10,7 @@ export function UnitPicker({
   value: string | undefined;
   onChange: (dn: string) => void;
 }) {
-  const { data: units = [] } = api.useUnitsQuery({});
+  const { data: units = [] } = estateApi.useUnitsQuery({});
   return (
     <Select
       showSearch

@@ -2,15 +2,16 @@
 import { Button } from 'antd';
 import { Link } from 'react-router';
 import type { HostMounts as Facts } from '@vatline/contract/pool/host';
-import { api, problemOf } from '../shell/api.ts';
+import { poolsApi } from '../api/pools.ts';
+import { problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { ProblemNote } from '../parts/field.tsx';
 import { moment, plural } from '../parts/format.ts';
 
 export function HostMounts({ name }: { name: string }) {
   const params = { name };
-  const { data, error, refetch } = api.useHostMountsQuery({ params });
-  const [check, checking] = api.useCheckHostMutation();
+  const { data, error, refetch } = poolsApi.useHostMountsQuery({ params });
+  const [check, checking] = poolsApi.useCheckHostMutation();
   if (!data) return <ProblemNote problem={problemOf(error)} />;
   return (
     <>

@@ -4,7 +4,10 @@ import { useDeferredValue, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { NewPool, PoolDraft } from '@vatline/contract/pool/kinds';
 import type { PoolPreview } from '@vatline/contract/pool/endpoints';
-import { api, faultAt, problemOf } from '../shell/api.ts';
+import { estateApi } from '../api/estate.ts';
+import { imagesApi } from '../api/images.ts';
+import { poolsApi } from '../api/pools.ts';
+import { faultAt, problemOf } from '../api/problem.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { Finding } from '../parts/finding.tsx';
@@ -42,8 +45,8 @@ export function NewPoolBench() {
   const [pool, setPool] = useState<PoolDraft>(begin);
   const [tried, setTried] = useState(false);
   const asked = useDeferredValue(pool);
-  const { data: preview, error } = api.usePreviewPoolQuery({ body: asked });
-  const [create, creating] = api.useCreatePoolMutation();
+  const { data: preview, error } = poolsApi.usePreviewPoolQuery({ body: asked });
+  const [create, creating] = poolsApi.useCreatePoolMutation();
   const set = (change: PoolDraft) => setPool({ ...pool, ...change });
   const refused = problemOf(creating.error);
   /** What is merely not chosen yet is not shown as a fault before the first try. */
@@ -148,7 +151,7 @@ function headline(pool: PoolDraft, preview: PoolPreview | undefined): string {
 }
 
 function VersionPicker({ value, onChange }: { value: string | undefined; onChange: (id: string) => void }) {
-  const { data: lines = [] } = api.useLinesQuery({});
+  const { data: lines = [] } = imagesApi.useLinesQuery({});
   return (
     <Select
       aria-label="Image version"
@@ -180,7 +183,7 @@ function SitePicker({
   set: (change: PoolDraft) => void;
   fault: (path: string) => string | undefined;
 }) {
-  const { data: estate } = api.useEstateQuery({});
+  const { data: estate } = estateApi.useEstateQuery({});
   const site = estate?.sites.find((row) => row.name === pool.site);
   return (
     <>

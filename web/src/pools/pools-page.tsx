@@ -3,7 +3,8 @@ import './pools.css';
 import { Button } from 'antd';
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
-import { api, problemOf } from '../shell/api.ts';
+import { poolsApi } from '../api/pools.ts';
+import { problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
 import { useEstateTime } from '../shell/clock.ts';
 import { DayCurve } from '../parts/day-curve.tsx';
@@ -18,7 +19,7 @@ import { NewPoolBench } from './new-pool.tsx';
 export function PoolsPage() {
   const { poolId } = useParams();
   const navigate = useNavigate();
-  const { data: pools, isFetching } = api.usePoolsQuery({});
+  const { data: pools, isFetching } = poolsApi.usePoolsQuery({});
   const items = (pools ?? []).map((pool) => ({
     to: `/pools/${pool.id}`,
     title: pool.name,
@@ -56,7 +57,7 @@ function RackNote({ pool }: { pool: PoolSummary }) {
 
 function PoolBench({ id, gone }: { id: string; gone: boolean }) {
   // A pool whose making was undone is not asked for again at every change.
-  const { data: pool, error } = api.usePoolQuery({ params: { id } }, { skip: gone });
+  const { data: pool, error } = poolsApi.usePoolQuery({ params: { id } }, { skip: gone });
   if (gone)
     return (
       <section className="work" aria-label="No such pool">

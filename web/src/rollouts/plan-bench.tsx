@@ -4,7 +4,10 @@ import { lazy, Suspense, useDeferredValue, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
-import { api, faultAt, problemOf } from '../shell/api.ts';
+import { imagesApi } from '../api/images.ts';
+import { poolsApi } from '../api/pools.ts';
+import { rolloutsApi } from '../api/rollouts.ts';
+import { faultAt, problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
@@ -18,14 +21,14 @@ const TideChart = lazy(async () => ({ default: (await import('./tide-chart.tsx')
 export function PlanBench() {
   const [search] = useSearchParams();
   const poolId = search.get('pool');
-  const { data: pool } = api.usePoolQuery({ params: { id: poolId ?? '' } }, { skip: !poolId });
+  const { data: pool } = poolsApi.usePoolQuery({ params: { id: poolId ?? '' } }, { skip: !poolId });
   if (!poolId) return <PoolChoice />;
   return pool ? <OpenPlan key={pool.id} pool={pool} /> : null;
 }
 
 /** What is most likely wanted: the newest version of the line, in the small hours, a sixth of the pool at a time. */
 function useFirstRequest(pool: PoolDetail): RolloutRequest | undefined {
-  const { data: lines } = api.useLinesQuery({});
+  const { data: lines } = imagesApi.useLinesQuery({});
   const { zone, now } = useEstateTime();
   if (!lines || now === 0) return undefined;
   const line = lines.find((row) => row.id === pool.lineId);
@@ -64,8 +67,8 @@ function Plan({
 }) {
   const navigate = useNavigate();
   const asked = useDeferredValue(request);
-  const { data, error, isFetching } = api.useForecastQuery({ body: asked });
-  const [start, starting] = api.useStartRolloutMutation();
+  const { data, error, isFetching } = rolloutsApi.useForecastQuery({ body: asked });
+  const [start, starting] = rolloutsApi.useStartRolloutMutation();
   const refusedPlan = problemOf(error);
   const refused = problemOf(starting.error);
   const answer = error ? undefined : data;
@@ -121,7 +124,7 @@ function Answer({
   isFetching: boolean;
 }) {
   const { now, zone } = useEstateTime();
-  const { data: lines = [] } = api.useLinesQuery({});
+  const { data: lines = [] } = imagesApi.useLinesQuery({});
   const to = lines.flatMap((line) => line.versions).find((version) => version.id === request.imageVersionId);
   return (
     <>
@@ -220,7 +223,7 @@ function Others({
 }) {
   const { now, zone } = useEstateTime();
   const asked = useDeferredValue(request);
-  const { data = [], isFetching } = api.useSuggestionsQuery({ body: asked });
+  const { data = [], isFetching } = rolloutsApi.useSuggestionsQuery({ body: asked });
   if (data.length === 0) return isFetching ? <p className="quiet">Looking for what else would work</p> : null;
   return (
     <>

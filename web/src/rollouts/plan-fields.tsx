@@ -3,7 +3,8 @@ import { Input, InputNumber, Select, Switch } from 'antd';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { RolloutRequest } from '@vatline/contract/rollout';
-import { api } from '../shell/api.ts';
+import { imagesApi } from '../api/images.ts';
+import { packagesApi } from '../api/packages.ts';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field } from '../parts/field.tsx';
@@ -36,8 +37,8 @@ interface Props {
 }
 
 export function PlanFields({ pool, request, onChange, fault }: Props) {
-  const { data: lines = [] } = api.useLinesQuery({});
-  const { data: packages = [] } = api.usePackagesQuery({});
+  const { data: lines = [] } = imagesApi.useLinesQuery({});
+  const { data: packages = [] } = packagesApi.usePackagesQuery({});
   const set = (change: Partial<RolloutRequest>) => onChange({ ...request, ...change });
   const setWindow = (change: Partial<RolloutRequest['window']>) =>
     set({ window: { ...request.window, ...change } });

@@ -1,12 +1,12 @@
 import { useNavigate } from 'react-router';
-import { api } from '../shell/api.ts';
+import { poolsApi } from '../api/pools.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { plural } from '../parts/format.ts';
 
 /** Which pool a rollout is for. */
 export function PoolChoice() {
   const navigate = useNavigate();
-  const { data: pools } = api.usePoolsQuery({});
+  const { data: pools } = poolsApi.usePoolsQuery({});
   return (
     <section className="work" aria-label="Plan a rollout">
       <h1 className="answer">Which pool is to run something else?</h1>

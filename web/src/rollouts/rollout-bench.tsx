@@ -4,7 +4,8 @@ import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { Virtuoso } from 'react-virtuoso';
 import type { RolloutDetail } from '@vatline/contract/rollout';
-import { api, problemOf } from '../shell/api.ts';
+import { rolloutsApi } from '../api/rollouts.ts';
+import { problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
@@ -14,7 +15,7 @@ import { HostGrid } from '../parts/host-grid.tsx';
 import { How } from '../parts/how.tsx';
 
 export function RolloutBench({ id }: { id: string }) {
-  const { data, error } = api.useRolloutQuery({ params: { id } });
+  const { data, error } = rolloutsApi.useRolloutQuery({ params: { id } });
   if (error) return <ProblemNote problem={problemOf(error)} />;
   return data ? <OpenRollout rollout={data} /> : null;
 }
@@ -160,9 +161,9 @@ function HostTable({ rollout }: { rollout: RolloutDetail }) {
 function RolloutEvidence({ rollout }: { rollout: RolloutDetail }) {
   const navigate = useNavigate();
   const { zone } = useEstateTime();
-  const [stop, stopping] = api.useStopRolloutMutation();
-  const [goBack, going] = api.useGoBackMutation();
-  const [act, acting] = api.useRolloutHostMutation();
+  const [stop, stopping] = rolloutsApi.useStopRolloutMutation();
+  const [goBack, going] = rolloutsApi.useGoBackMutation();
+  const [act, acting] = rolloutsApi.useRolloutHostMutation();
   const problem = problemOf(stopping.error ?? going.error ?? acting.error);
   const failed = rollout.hostList.filter((row) => row.stage === 'failed');
   const open = rollout.endedAt === null;

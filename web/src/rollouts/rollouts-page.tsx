@@ -3,7 +3,7 @@ import './rollouts.css';
 import { Button } from 'antd';
 import { Navigate, useNavigate, useParams } from 'react-router';
 import type { Rollout } from '@vatline/contract/rollout';
-import { api } from '../shell/api.ts';
+import { rolloutsApi } from '../api/rollouts.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Station } from '../shell/station.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
@@ -14,7 +14,7 @@ import { RolloutBench } from './rollout-bench.tsx';
 export function RolloutsPage() {
   const { rolloutId } = useParams();
   const navigate = useNavigate();
-  const { data: rollouts } = api.useRolloutsQuery({});
+  const { data: rollouts } = rolloutsApi.useRolloutsQuery({});
   const open = (rollouts ?? []).filter((row) => row.endedAt === null);
   const ended = (rollouts ?? []).filter((row) => row.endedAt !== null);
   const items = [...open, ...ended].map((row) => ({

@@ -15,7 +15,7 @@ import { useMemo } from 'react';
 import { Chart } from 'react-chartjs-2';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
-import { api } from '../shell/api.ts';
+import { imagesApi } from '../api/images.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { useAppSelector } from '../shell/store.ts';
 import { moment, nearDay, time } from '../parts/format.ts';
@@ -45,7 +45,7 @@ function colour(name: string): string {
 export function TideChart({ answer, pool, request }: Props) {
   const { zone, now } = useEstateTime();
   const dark = useAppSelector((state) => state.layout.dark);
-  const { data: lines } = api.useLinesQuery({});
+  const { data: lines } = imagesApi.useLinesQuery({});
   const to = lines?.flatMap((line) => line.versions).find((version) => version.id === request.imageVersionId);
   const charts = useMemo(() => {
     const span = tideSpan(answer);

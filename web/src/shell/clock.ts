@@ -1,6 +1,6 @@
 /** The estate's clock in the interface: between messages it runs its own hands. */
 import { useEffect, useState } from 'react';
-import { api } from './api.ts';
+import { estateApi } from '../api/estate.ts';
 
 export interface EstateTime {
   readonly now: number;
@@ -14,7 +14,7 @@ const MAX_GUESS_MS = 10_000;
 
 /** The estate's time, shown anew at least once a second while it runs. */
 export function useEstateTime(): EstateTime {
-  const { data, fulfilledTimeStamp } = api.useClockQuery({});
+  const { data, fulfilledTimeStamp } = estateApi.useClockQuery({});
   const [seenAt, setSeenAt] = useState(0);
   const rate = data?.rate ?? 0;
   useEffect(() => {

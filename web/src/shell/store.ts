@@ -1,7 +1,7 @@
 /** The state of the interface. A station adds slices of its own when it is loaded. */
 import { combineSlices, configureStore } from '@reduxjs/toolkit';
 import { useDispatch, useSelector, type TypedUseSelectorHook } from 'react-redux';
-import { api } from './api.ts';
+import { api } from '../api/base.ts';
 import { layout } from './layout.ts';
 
 /** Slices that come with their stations; each adds itself here, beside its definition. */

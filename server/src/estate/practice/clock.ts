@@ -6,6 +6,7 @@
  */
 import type { Instant } from '@vatline/core/time/instant';
 import type { EstateClock } from '../driver/clock.ts';
+import { turnsForOthers } from '../../platform/turns.ts';
 import { readSetting, writeSetting, type EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 
@@ -144,7 +145,10 @@ export class PracticeClock implements EstateClock {
   /** Moves to the target through every event on the way; `giveUp` is asked between events. */
   async advanceTo(target: Instant, giveUp: () => boolean = () => false): Promise<void> {
     const turn = this.advancing.then(async () => {
+      // Events may follow one another that wait for nothing but our own databases.
+      const others = turnsForOthers();
       while (!this.stopped && !giveUp()) {
+        await others();
         await this.quiet();
         const next = await this.nextEvent();
         if (this.stopped) return;

@@ -1,4 +1,5 @@
 /** Operations of the practice estate: begun under a key, ended by the clock, with their effects. */
+import { turnsForOthers } from '../../platform/turns.ts';
 import type { Instant } from '@vatline/core/time/instant';
 import { logNormal, seededRandom } from '@vatline/core/random';
 import { EstateError, type EstateErrorKind, type Operation, type Operations } from '../driver/operations.ts';
@@ -119,7 +120,9 @@ export class PracticeOperations implements Operations {
       .orderBy('ready_ms')
       .orderBy('key')
       .execute();
+    const others = turnsForOthers();
     for (const row of due) {
+      await others();
       // What those before it led to may have called it off.
       if ((await this.get(row.key))?.state !== 'running') continue;
       const ended = await this.end(row);

@@ -15,6 +15,7 @@ import { newId } from '../ids.ts';
 import { conflict, notFound, problemOf } from '../problem.ts';
 import { transact } from '../transact.ts';
 import type { Trouble } from '../trouble.ts';
+import { JobNews } from './job-news.ts';
 import { Ledger } from './ledger.ts';
 import { Pace } from './pace.ts';
 import { JobStore, type JobAbilities } from './store.ts';
@@ -85,6 +86,7 @@ export interface PreparedJob extends StartRequest {
 
 export class JobRunner {
   readonly store: JobStore;
+  private readonly news: JobNews;
   private readonly kinds = new Map<string, JobKind<never>>();
   private readonly running = new Map<string, Running>();
   private readonly waiters = new Map<string, ((operation: Operation) => void)[]>();
@@ -101,6 +103,7 @@ export class JobRunner {
     },
   ) {
     this.store = new JobStore(parts.db);
+    this.news = new JobNews((...topics) => parts.journal.tell(...topics));
     parts.operations.onEnd((operation) => {
       for (const wake of this.waiters.get(operation.key) ?? []) wake(operation);
       this.waiters.delete(operation.key);
@@ -177,7 +180,7 @@ export class JobRunner {
     if (!running) throw conflict(`"${row.title}" is not at work`);
     await this.store.setPause(id, true);
     running.paused = true;
-    this.parts.journal.tell('jobs', 'images');
+    this.news.changed(row);
   }
 
   /** Goes on with a failed, cancelled or paused job from the step that did not end. */
@@ -187,7 +190,7 @@ export class JobRunner {
     if (running?.paused && row.state !== 'paused') {
       running.paused = false;
       await this.store.setPause(id, false);
-      return this.parts.journal.tell('jobs', 'images');
+      return this.news.changed(row);
     }
     if (row.undone === 1) throw conflict(`"${row.title}" was undone; start it anew`);
     if (row.state === 'cancelled' && this.may(row.kind).cleansUp)
@@ -289,6 +292,7 @@ export class JobRunner {
     running.paused ||= row.pause === 1;
     try {
       await this.store.setState(id, 'running', null);
+      this.news.changed(row);
       const outcome = await this.outcomeOf(row, running, pace);
       if (this.stopping) return;
       if (outcome.state === 'paused') await this.rest(row);
@@ -314,7 +318,7 @@ export class JobRunner {
   /** Lets a job lie until it is gone on with, also over a restart. */
   private async rest(row: JobRow): Promise<void> {
     await this.store.setState(row.id, 'paused', null);
-    this.parts.journal.tell('jobs', 'images');
+    this.news.changed(row);
   }
 
   /** What has to be done at the end comes first, and that it has ended last, with its note, at once. */
@@ -326,7 +330,9 @@ export class JobRunner {
       await new JobStore(db).end(row.id, outcome.state, outcome.error, at);
       await journal.note(endNote(row, outcome, at));
     });
-    this.parts.journal.tell('jobs', 'images', 'packages', 'pools');
+    this.news.changed(row);
+    // What it made is a part of the answers about lines, packages and pools.
+    this.parts.journal.tell('line', 'package', 'pool');
   }
 
   private async cleanedUp(row: JobRow, outcome: EndedOutcome): Promise<EndedOutcome> {
@@ -353,7 +359,7 @@ export class JobRunner {
       if (running.cancelled) return { state: 'cancelled', error: null };
       if (running.paused) return { state: 'paused' };
       await this.store.beginStep(row.id, number, this.parts.clock.now());
-      this.parts.journal.tell('jobs');
+      this.news.progressed(row);
       try {
         await step.run(this.context(row, number, running, pace));
         await this.store.endStep(row.id, number, 'done', this.parts.clock.now());
@@ -383,18 +389,18 @@ export class JobRunner {
   }
 
   private context(row: JobRow, step: number, running: Running, pace: Pace): JobContext {
-    const { clock, journal, operations } = this.parts;
+    const { clock, operations } = this.parts;
     const { id } = row;
     return {
       jobId: id,
-      ledger: new Ledger(this.store.db, id, () => journal.tell('jobs')),
+      ledger: new Ledger(this.store.db, id, () => this.news.progressed(row)),
       log: async (text) => {
         await this.store.log(id, step, clock.now(), text);
-        journal.tell('jobs');
+        this.news.progressed(row);
       },
       progress: (share) => {
         this.store.setProgress(id, step, share).then(
-          () => journal.tell('jobs'),
+          () => this.news.progressed(row),
           (error: unknown) => this.parts.trouble.notice(error),
         );
       },

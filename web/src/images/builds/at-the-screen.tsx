@@ -5,7 +5,8 @@ import { handKinds, type HandKind } from '@vatline/contract/hand-work';
 import type { LineDetail } from '@vatline/contract/image';
 import { newStep } from '@vatline/core/image/new-step';
 import type { Step } from '@vatline/core/image/recipe';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { StepField } from '../recipe/step-field.tsx';
 import { stepFields } from '../recipe/step-fields.ts';
@@ -34,7 +35,7 @@ export function AtTheScreen({ line, onDone }: Props) {
   const [deed, setDeed] = useState<Deed>('application');
   const [step, setStep] = useState<Step>(() => emptyDeed('application', line));
   const [name, setName] = useState('');
-  const [change, { error, isLoading }] = api.useChangeByHandMutation();
+  const [change, { error, isLoading }] = imagesApi.useChangeByHandMutation();
   const problem = problemOf(error);
   const start = (next: Deed) => {
     setDeed(next);

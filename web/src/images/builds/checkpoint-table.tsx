@@ -5,7 +5,8 @@ import { Link } from 'react-router';
 import type { LineDetail } from '@vatline/contract/image';
 import { planEviction } from '@vatline/core/image/checkpoint-eviction';
 import { describeStep } from '@vatline/core/image/describe-step';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { plural, relative, size } from '../../parts/format.ts';
 import type { LinePlan } from '../line-plan.ts';
@@ -15,7 +16,7 @@ const GB = 1e9;
 export function CheckpointTable({ line, plan }: { readonly line: LineDetail; readonly plan: LinePlan }) {
   const { now } = useEstateTime();
   const [budget, setBudget] = useState(line.checkpointBudgetBytes / GB);
-  const [save, { error, isLoading }] = api.useSetCheckpointBudgetMutation();
+  const [save, { error, isLoading }] = imagesApi.useSetCheckpointBudgetMutation();
   if (line.checkpoints.length === 0)
     return <p className="quiet">No checkpoints yet: every finished step of a build leaves one.</p>;
   const total = line.checkpoints.reduce((sum, checkpoint) => sum + checkpoint.sizeBytes, 0);

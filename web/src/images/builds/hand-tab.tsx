@@ -6,7 +6,9 @@ import type { LineDetail } from '@vatline/contract/image';
 import { entryName } from '@vatline/core/inventory/entry';
 import type { Step } from '@vatline/core/image/recipe';
 import { withReproductions, type HandMadeChange } from '@vatline/core/image/steps-from-changes';
-import { api, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { moment, plural } from '../../parts/format.ts';
@@ -43,7 +45,7 @@ export default function HandTab({ line, plan }: Props) {
 }
 
 function Machine({ line }: { readonly line: LineDetail }) {
-  const [machine, { error }] = api.useMachineMutation();
+  const [machine, { error }] = imagesApi.useMachineMutation();
   const { machine: built, activeJob } = line;
   if (!built) return null;
   const act = (action: 'run' | 'shut down') => void machine({ params: { id: line.id }, body: { action } });
@@ -69,7 +71,7 @@ const EVICTED =
 /** Looks anew at every change that is made here, and when the machine was built or switched. */
 function useHandChanges(line: LineDetail, steps: readonly Step[], looks: number) {
   const calls = useCompareWorker();
-  const { data: installers } = api.useInstallersQuery({});
+  const { data: installers } = packagesApi.useInstallersQuery({});
   const [state, setState] = useState<{ changes?: readonly HandMadeChange[]; error?: string }>({});
   const { id, machine, checkpoints } = line;
   const key = machine?.key ?? undefined;
@@ -164,7 +166,7 @@ function inWords({ reproduction }: HandMadeChange): string {
 function Notes({ line }: { readonly line: LineDetail }) {
   const { zone } = useEstateTime();
   const [text, setText] = useState('');
-  const [note, { error, isLoading }] = api.useNoteByHandMutation();
+  const [note, { error, isLoading }] = imagesApi.useNoteByHandMutation();
   const keep = async () => {
     const result = await note({ params: { id: line.id }, body: { text } });
     if (!('error' in result)) setText('');

@@ -1,6 +1,7 @@
 /** The files of one version as a layer over another's: what it would hold, then its real size. */
 import { Button } from 'antd';
-import { api, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { percent, plural, size } from '../../parts/format.ts';
 import { JobCard } from '../../parts/job.tsx';
@@ -11,8 +12,8 @@ interface Pair {
 }
 
 export function DeltaPanel({ from, to }: Pair) {
-  const { data, error } = api.useDeltaQuery({ query: { from, to } });
-  const [make, making] = api.useMakeDeltaMutation();
+  const { data, error } = imagesApi.useDeltaQuery({ query: { from, to } });
+  const [make, making] = imagesApi.useMakeDeltaMutation();
   const problem = problemOf(error ?? making.error);
   if (!data) return <ProblemNote problem={problem} />;
   if (data.puts + data.whiteouts === 0)

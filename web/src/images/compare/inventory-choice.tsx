@@ -2,7 +2,7 @@
 import { Select } from 'antd';
 import type { LineDetail } from '@vatline/contract/image';
 import { describeStep } from '@vatline/core/image/describe-step';
-import { api } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
 import { DyeChip } from '../../parts/dye-chip.tsx';
 import type { InventorySource } from './compare-worker.ts';
 import type { LinePlan } from '../line-plan.ts';
@@ -16,7 +16,7 @@ interface Props {
 }
 
 export function InventoryChoice({ label, value, line, plan, onChange }: Props) {
-  const { data: lines = [] } = api.useLinesQuery({});
+  const { data: lines = [] } = imagesApi.useLinesQuery({});
   const hosts = useHosts(line);
   const others = lines.filter((other) => other.id !== line.id && other.versions.length > 0);
   const versionsOf = (name: string, versions: LineDetail['versions']) => ({
@@ -68,7 +68,7 @@ function checkpointOptions(line: LineDetail, plan: LinePlan) {
 
 /** Hosts that are made from the line, to look for drift. */
 function useHosts(line: LineDetail) {
-  const { data: hosts = [] } = api.useLineHostsQuery({ params: { id: line.id } });
+  const { data: hosts = [] } = imagesApi.useLineHostsQuery({ params: { id: line.id } });
   return [...new Set(hosts.map((host) => host.pool))].map((pool) => ({
     label: `Hosts of ${pool}`,
     title: pool,

@@ -2,7 +2,8 @@
 import { Button, InputNumber } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
-import { api } from '../../shell/api.ts';
+import { estateApi } from '../../api/estate.ts';
+import { poolsApi } from '../../api/pools.ts';
 import { Field } from '../../parts/field.tsx';
 import { FileButton } from '../../parts/file-button.tsx';
 import { count, plural } from '../../parts/format.ts';
@@ -16,12 +17,12 @@ const gigabytes = (bytes: number) => `${Math.round(bytes / 1e8) / 10} GB`;
 const cores = (n: number) => `${Math.round(n * 10) / 10}`;
 
 export function SizingPanel({ line, plan }: { line: LineDetail; plan: LinePlan }) {
-  const { data: pools } = api.usePoolsQuery({});
+  const { data: pools } = poolsApi.usePoolsQuery({});
   const own = (pools ?? []).filter((pool) => pool.lineId === line.id);
   const most = Math.max(1, ...own.map((pool) => pool.sessionLimit));
   const [wanted, setWanted] = useState<number | undefined>();
   const [base, setBase] = useState(2.5);
-  const [ask, { isFetching }] = api.useLazyAssessmentQuery();
+  const [ask, { isFetching }] = estateApi.useLazyAssessmentQuery();
   const { processors, memoryBytes } = plan.hardware;
   const sessions = wanted ?? most;
   const sizing = useSizing({

@@ -6,7 +6,8 @@ import type { Fragment } from '@vatline/contract/fragment';
 import { readFragmentFile, writeRecipeFile } from '@vatline/contract/recipe-file';
 import { compareRecipes, recipeHeadline } from '@vatline/core/image/compare-recipes';
 import { describeStep } from '@vatline/core/image/describe-step';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { CheckedText } from '../../parts/checked-text.tsx';
 import { Field, ProblemNote } from '../../parts/field.tsx';
@@ -14,7 +15,7 @@ import { day, plural } from '../../parts/format.ts';
 
 export function FragmentsBench() {
   const { tab: name } = useParams();
-  const { data: fragments, error } = api.useFragmentsQuery({});
+  const { data: fragments, error } = imagesApi.useFragmentsQuery({});
   if (!fragments) return <ProblemNote problem={problemOf(error)} />;
   const open = fragments.find((row) => row.name === name) ?? (name === 'new' ? undefined : fragments[0]);
   const behind = fragments.flatMap((row) => row.usedBy.filter((use) => use.behind > 0));
@@ -57,7 +58,7 @@ function FragmentEditor({ fragment }: { readonly fragment: Fragment | undefined 
   const [text, setText] = useState(kept);
   const [name, setName] = useState('');
   const [note, setNote] = useState('');
-  const [save, { error, isLoading }] = api.useKeepFragmentMutation();
+  const [save, { error, isLoading }] = imagesApi.useKeepFragmentMutation();
   const problem = problemOf(error);
   const read = readFragmentFile(text);
   const changed = text !== kept;

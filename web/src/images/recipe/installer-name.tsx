@@ -1,6 +1,6 @@
 /** The name of an application: a name that the estate has an installer of fills in the rest. */
 import { Input } from 'antd';
-import { api } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
 
 export interface Installed {
   readonly name: string;
@@ -21,7 +21,7 @@ interface Props {
 }
 
 export function InstallerName({ value, onName, onInstaller }: Props) {
-  const { data: installers = [] } = api.useInstallersQuery({});
+  const { data: installers = [] } = packagesApi.useInstallersQuery({});
   const choose = (name: string) => {
     const found = installers.filter((row) => row.name === name).at(-1);
     if (!found) return onName(name);

@@ -1,7 +1,8 @@
 /** Keeps the changes of a recipe as its next revision, or drops them. */
 import { Button } from 'antd';
 import type { LineDetail } from '@vatline/contract/image';
-import { api, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { problemOf } from '../../api/problem.ts';
 import type { LinePlan } from '../line-plan.ts';
 
 interface Props {
@@ -12,7 +13,7 @@ interface Props {
 
 /** Keeping a recipe; its problem is shown by who asked, where the fault is. */
 export function useKeepRecipe(line: LineDetail, plan: LinePlan) {
-  const [save, { isLoading, error }] = api.useSaveRecipeMutation();
+  const [save, { isLoading, error }] = imagesApi.useSaveRecipeMutation();
   const keep = async () => {
     const result = await save({
       params: { id: line.id },

@@ -3,7 +3,8 @@ import { Button, Input } from 'antd';
 import { useState } from 'react';
 import { freeId } from '@vatline/core/image/new-step';
 import type { Step } from '@vatline/core/image/recipe';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { plural } from '../../parts/format.ts';
 import type { LinePlan } from '../line-plan.ts';
@@ -17,7 +18,7 @@ interface Props {
 export function MakeFragment({ plan, onDone }: Props) {
   const [name, setName] = useState('');
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const [keep, { error, isLoading }] = api.useKeepFragmentMutation();
+  const [keep, { error, isLoading }] = imagesApi.useKeepFragmentMutation();
   const problem = problemOf(error);
   const steps = plan.steps.filter((step) => chosen.has(step.id));
   const make = async () => {

@@ -7,14 +7,15 @@ import { writeRecipeFile } from '@vatline/contract/recipe-file';
 import { compareRecipes, recipeHeadline, type RecipeChange } from '@vatline/core/image/compare-recipes';
 import { describeStep } from '@vatline/core/image/describe-step';
 import type { Step } from '@vatline/core/image/recipe';
-import { api, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { changeSigns } from '../../parts/change-signs.ts';
 import { day } from '../../parts/format.ts';
 
 export default function RevisionsTab({ line }: { readonly line: LineDetail }) {
-  const { data: revisions, error } = api.useRevisionsQuery({ params: { id: line.id } });
+  const { data: revisions, error } = imagesApi.useRevisionsQuery({ params: { id: line.id } });
   const { zone } = useEstateTime();
   const [chosen, setChosen] = useState<{ readonly from?: number; readonly to?: number }>({});
   if (!revisions) return <ProblemNote problem={problemOf(error)} />;

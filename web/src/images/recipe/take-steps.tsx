@@ -2,7 +2,7 @@
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { copiesOf, placedBeforeEnd } from '@vatline/core/image/new-step';
-import { api } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
 import { plural } from '../../parts/format.ts';
 import type { LinePlan } from '../line-plan.ts';
 import { StepPicker } from './step-picker.tsx';
@@ -16,11 +16,14 @@ interface Props {
 const none: ReadonlySet<string> = new Set();
 
 export function TakeSteps({ lineId, plan, onDone }: Props) {
-  const { data: lines = [] } = api.useLinesQuery({});
+  const { data: lines = [] } = imagesApi.useLinesQuery({});
   const others = lines.filter((line) => line.id !== lineId);
   const [from, setFrom] = useState<string>();
   const [chosen, setChosen] = useState(none);
-  const { data: other } = api.useLineQuery({ params: { id: from ?? '' } }, { skip: from === undefined });
+  const { data: other } = imagesApi.useLineQuery(
+    { params: { id: from ?? '' } },
+    { skip: from === undefined },
+  );
   const take = () => {
     const steps = (other?.recipe ?? []).filter((step) => chosen.has(step.id));
     plan.change(placedBeforeEnd(plan.steps, copiesOf(steps, plan.steps)));

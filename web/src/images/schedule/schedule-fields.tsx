@@ -4,7 +4,7 @@ import type { CutScheduleRequest, FollowUpRequest } from '@vatline/contract/cut-
 import type { LineDetail } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { workTime } from '@vatline/core/rollout/usual-work';
-import { api } from '../../shell/api.ts';
+import { poolsApi } from '../../api/pools.ts';
 import { Field } from '../../parts/field.tsx';
 import { RulePicker } from '../../parts/rule-picker.tsx';
 
@@ -91,7 +91,7 @@ interface RowsProps extends Pick<Props, 'line' | 'schedule' | 'fault'> {
 }
 
 function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
-  const { data: pools = [] } = api.usePoolsQuery({});
+  const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const own = pools.filter((pool) => pool.lineId === line.id);
   const { rollouts } = schedule;
   const put = (i: number, change: Partial<FollowUpRequest>) =>

@@ -5,7 +5,9 @@ import type { CutScheduleRequest, KeptSchedule } from '@vatline/contract/cut-sch
 import type { LineDetail } from '@vatline/contract/image';
 import { planCuts } from '@vatline/core/image/cut-plan';
 import { workTime } from '@vatline/core/rollout/usual-work';
-import { api, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { poolsApi } from '../../api/pools.ts';
+import { problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { useAppDispatch, useAppSelector } from '../../shell/store.ts';
 import { ProblemNote } from '../../parts/field.tsx';
@@ -29,9 +31,9 @@ export function ScheduleTab({ line }: { line: LineDetail }) {
   const dispatch = useAppDispatch();
   const { zone } = useEstateTime();
   const draft = useAppSelector((state) => scheduleDraftOf(state, line.id));
-  const { data: kept, error: unread } = api.useScheduleQuery({ params: { id: line.id } });
-  const [keep, { error, isLoading, reset }] = api.useKeepScheduleMutation();
-  const [drop] = api.useDropScheduleMutation();
+  const { data: kept, error: unread } = imagesApi.useScheduleQuery({ params: { id: line.id } });
+  const [keep, { error, isLoading, reset }] = imagesApi.useKeepScheduleMutation();
+  const [drop] = imagesApi.useDropScheduleMutation();
   if (!kept) return <ProblemNote problem={problemOf(unread)} />;
   const params = { id: line.id };
   const shown = draft?.schedule ?? kept.schedule;
@@ -105,7 +107,7 @@ const CUTS = 3;
 /** The next cuts, each with the windows in which its rollouts go out. */
 function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraft: boolean }) {
   const { now, zone } = useEstateTime();
-  const { data: pools = [] } = api.usePoolsQuery({});
+  const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const rollouts = schedule.rollouts.map((row) => {
     const pool = pools.find((own) => own.id === row.poolId);
     if (!pool) return { ...row, work: undefined };

@@ -3,7 +3,8 @@ import { Input } from 'antd';
 import { useDeferredValue, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { FoundApplication, FoundApplications } from '@vatline/contract/application-search';
-import { api, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { problemOf } from '../../api/problem.ts';
 import { DyeChip } from '../../parts/dye-chip.tsx';
 import { ProblemNote } from '../../parts/field.tsx';
 import { count, plural } from '../../parts/format.ts';
@@ -17,7 +18,7 @@ export function ApplicationsBench() {
     setSearch(next ? { q: next } : {}, { replace: true });
   };
   const asked = useDeferredValue(text.trim());
-  const { data, currentData, error } = api.useApplicationsQuery({ query: { q: asked } });
+  const { data, currentData, error } = imagesApi.useApplicationsQuery({ query: { q: asked } });
   const shown = currentData ?? data;
   return (
     <section className="work" aria-label="Where is an application?">

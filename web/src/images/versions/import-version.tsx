@@ -1,15 +1,15 @@
 /** Brings in a version that was made elsewhere: its inventory, and its machine as OVF. */
+import { imageFileEndpoints } from '@vatline/contract/image';
+import { useSendForm } from '../../api/send-form.ts';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
 import type { Problem } from '@vatline/contract/endpoint';
 import type { LineDetail } from '@vatline/contract/image';
-import { api, faultAt } from '../../shell/api.ts';
-import { sendForm } from '../../shell/send-form.ts';
-import { useAppDispatch } from '../../shell/store.ts';
+import { faultAt } from '../../api/problem.ts';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 
 export function ImportVersion({ line }: { readonly line: LineDetail }) {
-  const dispatch = useAppDispatch();
+  const sendForm = useSendForm(imageFileEndpoints.import);
   const [files, setFiles] = useState<Record<string, File>>({});
   const [note, setNote] = useState('');
   const [sent, setSent] = useState<number>();
@@ -18,11 +18,10 @@ export function ImportVersion({ line }: { readonly line: LineDetail }) {
   const send = async () => {
     setProblem(undefined);
     setSent(0);
-    const result = await sendForm<{ number: number }>(`/lines/${line.id}/imports`, { note }, files, setSent);
+    const result = await sendForm({ params: { id: line.id }, fields: { note }, files, onProgress: setSent });
     setSent(undefined);
     if ('problem' in result) return setProblem(result.problem);
     setMade(result.answer.number);
-    dispatch(api.util.invalidateTags(['images']));
   };
   const file = (label: string, name: string, hint: string) => (
     <Field label={label} fault={faultAt(problem, name)} hint={hint}>

@@ -2,7 +2,7 @@
 import { Link } from 'react-router';
 import { layOutLineage, type Lane } from '@vatline/core/image/lineage';
 import type { ImageVersion } from '@vatline/contract/image';
-import { api } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { day, plural } from '../../parts/format.ts';
 import { DyeChip } from '../../parts/dye-chip.tsx';
@@ -18,7 +18,7 @@ const y = (row: number) => TOP + row * ROW;
 const hostsOf = (version: ImageVersion) => version.usedBy.reduce((sum, use) => sum + use.hosts, 0);
 
 export function LineageBench() {
-  const { data: lines = [] } = api.useLinesQuery({});
+  const { data: lines = [] } = imagesApi.useLinesQuery({});
   const { lanes, forks, columns } = layOutLineage(lines, SHOWN);
   const versions = lines.flatMap((line) => line.versions);
   const used = versions.filter((version) => hostsOf(version) > 0);

@@ -4,7 +4,8 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { roles, versionStates, type ImageVersion, type LineDetail, type Role } from '@vatline/contract/image';
 import { planRetention } from '@vatline/core/image/retention';
-import { api, problemOf } from '../../shell/api.ts';
+import { imagesApi } from '../../api/images.ts';
+import { problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { DyeChip } from '../../parts/dye-chip.tsx';
 import { ProblemNote } from '../../parts/field.tsx';
@@ -13,7 +14,7 @@ import { KeepNewest } from '../../parts/keep-newest.tsx';
 import { ImportVersion } from './import-version.tsx';
 
 export function VersionsTab({ line }: { line: LineDetail }) {
-  const [setState, { error }] = api.useSetVersionStateMutation();
+  const [setState, { error }] = imagesApi.useSetVersionStateMutation();
   const [role, setRole] = useState<Role>('engineer');
   const { now, zone } = useEstateTime();
   const before = (version: ImageVersion) => line.versions.find((other) => other.number < version.number);
@@ -141,8 +142,8 @@ const KEPT_AT_FIRST = 6;
 /** What would go if only the newest were kept besides those that something needs, and the space that frees. */
 function Retention({ line }: { line: LineDetail }) {
   const [keep, setKeep] = useState(line.keepVersions ?? KEPT_AT_FIRST);
-  const [deleteVersions, deleting] = api.useDeleteVersionsMutation();
-  const [setRetention] = api.useSetRetentionMutation();
+  const [deleteVersions, deleting] = imagesApi.useDeleteVersionsMutation();
+  const [setRetention] = imagesApi.useSetRetentionMutation();
   const plan = planRetention(line.versions, keep);
   const going = plan.rows.filter((row) => row.goes).map((row) => row.version);
   const params = { id: line.id };

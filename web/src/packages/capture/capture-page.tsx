@@ -8,7 +8,8 @@ import type { Clash, PackageVersion } from '@vatline/contract/package';
 import type { Finding } from '@vatline/core/package/findings';
 import type { PlacementInputs } from '@vatline/core/package/placement';
 import { containerSentence, verdictsOn, type Verdict } from '@vatline/core/package/verdict';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { Station } from '../../shell/station.tsx';
 import { ProblemNote } from '../../parts/field.tsx';
 import { How } from '../../parts/how.tsx';
@@ -26,12 +27,12 @@ import { PackagesFoot, usePackageRack } from '../packages-page.tsx';
 import { useDifference, type OpenDifference } from './use-difference.ts';
 import { useDraft, type Draft } from '../manifest/use-draft.ts';
 
-type Judgement = NonNullable<ReturnType<typeof api.useJudgementQuery>['data']>;
+type Judgement = NonNullable<ReturnType<typeof packagesApi.useJudgementQuery>['data']>;
 
 export function CapturePage() {
   const { captureId = '' } = useParams();
   const { packages, items } = usePackageRack();
-  const { data: capture, error } = api.useGetCaptureQuery({ params: { id: captureId } });
+  const { data: capture, error } = packagesApi.useGetCaptureQuery({ params: { id: captureId } });
   const container = packages
     ?.flatMap((row) => row.versions)
     .find((version) => version.captureId === captureId);
@@ -52,8 +53,11 @@ function CaptureBench({ capture, container }: BenchProps) {
   const params = { id: capture.id };
   const isReady = capture.state === 'ready' || capture.state === 'packaged';
   const { difference, error: unread } = useDifference(capture, !isReady);
-  const { data: judgement } = api.useJudgementQuery({ params }, { skip: !isReady });
-  const { data: clashes = [] } = api.useClashesQuery({ query: { capture: capture.id } }, { skip: !isReady });
+  const { data: judgement } = packagesApi.useJudgementQuery({ params }, { skip: !isReady });
+  const { data: clashes = [] } = packagesApi.useClashesQuery(
+    { query: { capture: capture.id } },
+    { skip: !isReady },
+  );
   const draft = useDraft(capture.id, !isReady);
   const view = useView(capture, container);
   useWayToContainer(capture, view);

@@ -4,7 +4,9 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import type { Capture } from '@vatline/contract/capture';
 import { builtInNoise } from '@vatline/core/package/noise';
-import { api, problemOf } from '../../shell/api.ts';
+import { jobsApi } from '../../api/jobs.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { Finding } from '../../parts/finding.tsx';
 import { JobCard } from '../../parts/job.tsx';
@@ -48,14 +50,14 @@ function sentence(text: string): string {
 }
 
 export function LastJob({ captureId }: { captureId: string }) {
-  const { data } = api.useJobsQuery({ query: { subject: `capture:${captureId}`, limit: 1 } });
+  const { data } = jobsApi.useJobsQuery({ query: { subject: `capture:${captureId}`, limit: 1 } });
   return data?.[0] ? <JobCard job={data[0]} open /> : null;
 }
 
 /** By which rules it was judged; others can be tried at any time, since nothing is thrown away. */
 function Rules({ capture }: { capture: Capture }) {
-  const { data: sets = [] } = api.useNoiseRulesQuery({});
-  const [judge, { error, isLoading }] = api.useJudgeMutation();
+  const { data: sets = [] } = packagesApi.useNoiseRulesQuery({});
+  const [judge, { error, isLoading }] = packagesApi.useJudgeMutation();
   const now = capture.rules ? `${capture.rules.name}/${capture.rules.revision}` : '';
   const [chosen, setChosen] = useState<string>();
   const value = chosen ?? now;

@@ -1,11 +1,13 @@
 /** Begins a capture: on the practice packaging machine, or from two inventories and a payload. */
+import { captureFileEndpoints } from '@vatline/contract/capture';
+import { useSendForm } from '../../api/send-form.ts';
 import { Button, Checkbox, Input, Select } from 'antd';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { Problem } from '@vatline/contract/endpoint';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { Field, ProblemNote } from '../../parts/field.tsx';
-import { sendForm } from '../../shell/send-form.ts';
 
 export function NewCapture() {
   return (
@@ -22,11 +24,11 @@ export function NewCapture() {
 
 function OnPracticeMachine() {
   const navigate = useNavigate();
-  const { data: installers = [] } = api.useInstallersQuery({});
+  const { data: installers = [] } = packagesApi.useInstallersQuery({});
   const [chosen, setChosen] = useState<string[]>([]);
   const [quiet, setQuiet] = useState(true);
   const [restarts, setRestarts] = useState(true);
-  const [capture, { error, isLoading }] = api.useCaptureMutation();
+  const [capture, { error, isLoading }] = packagesApi.useCaptureMutation();
   const problem = problemOf(error);
   const begin = async () => {
     const result = await capture({ body: { installers: chosen, quiet, restarts } });
@@ -85,10 +87,11 @@ function FromFiles() {
   const [files, setFiles] = useState<Record<string, File>>({});
   const [sent, setSent] = useState<number | undefined>();
   const [problem, setProblem] = useState<Problem | undefined>();
+  const sendForm = useSendForm(captureFileEndpoints.upload);
   const send = async () => {
     setProblem(undefined);
     setSent(0);
-    const result = await sendForm<{ captureId: string }>('/captures/upload', fields, files, setSent);
+    const result = await sendForm({ fields, files, onProgress: setSent });
     setSent(undefined);
     if ('problem' in result) setProblem(result.problem);
     else void navigate(`/packages/capture/${result.answer.captureId}`);

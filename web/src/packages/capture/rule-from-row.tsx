@@ -5,7 +5,8 @@ import type { Capture } from '@vatline/contract/capture';
 import type { DifferenceLeaf } from '@vatline/core/package/difference-tree';
 import type { NoiseRule } from '@vatline/core/package/noise';
 import { ruleOfRow, type ProposedRule } from '@vatline/core/package/rule-effect';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { plural } from '../../parts/format.ts';
 import type { DifferenceCalls } from './use-difference.ts';
@@ -92,9 +93,9 @@ function RuleForm({
 
 /** Puts a rule before all others of the set, and judges the capture by that. */
 function useKeepRule(capture: Capture) {
-  const { data: sets = [] } = api.useNoiseRulesQuery({});
-  const [keepRules, keeping] = api.useKeepNoiseRulesMutation();
-  const [judge, judging] = api.useJudgeMutation();
+  const { data: sets = [] } = packagesApi.useNoiseRulesQuery({});
+  const [keepRules, keeping] = packagesApi.useKeepNoiseRulesMutation();
+  const [judge, judging] = packagesApi.useJudgeMutation();
   const newest = sets.find((set) => set.name === SET)?.revisions[0];
   const keep = async (rule: NoiseRule) => {
     const known = new Set(newest?.rules.map((row) => row.id));

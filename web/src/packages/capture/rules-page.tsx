@@ -6,7 +6,8 @@ import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import type { RuleSet, RuleTrial } from '@vatline/contract/noise-rules';
 import { readRuleFile, writeRuleFile } from '@vatline/contract/rule-file';
 import { builtInNoise, type NoiseRule } from '@vatline/core/package/noise';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { Station } from '../../shell/station.tsx';
 import { CheckedText } from '../../parts/checked-text.tsx';
@@ -27,7 +28,7 @@ const FIRST = writeRuleFile([
 export function RulesPage() {
   const { items } = usePackageRack();
   const { name } = useParams();
-  const { data: sets, error } = api.useNoiseRulesQuery({});
+  const { data: sets, error } = packagesApi.useNoiseRulesQuery({});
   const open = sets?.find((set) => set.name === name) ?? (name === 'new' ? undefined : sets?.[0]);
   return (
     <Station items={items} foot={<PackagesFoot />}>
@@ -72,7 +73,7 @@ function RuleEditor({ set }: { readonly set: RuleSet | undefined }) {
   const [text, setText] = useState(kept);
   const [name, setName] = useState('');
   const [note, setNote] = useState('');
-  const [save, { error, isLoading }] = api.useKeepNoiseRulesMutation();
+  const [save, { error, isLoading }] = packagesApi.useKeepNoiseRulesMutation();
   const problem = problemOf(error);
   const read = readRuleFile(text);
   const isChanged = text !== kept || !set;
@@ -138,7 +139,7 @@ const TRY_AFTER_MS = 400;
 
 /** What the rules as they are written now would do to every capture there is. */
 function Trial({ rules }: { readonly rules: readonly NoiseRule[] | undefined }) {
-  const [tryRules, { data, error, isLoading }] = api.useTryNoiseRulesMutation();
+  const [tryRules, { data, error, isLoading }] = packagesApi.useTryNoiseRulesMutation();
   const asked = rules && JSON.stringify(rules);
   useEffect(() => {
     if (asked === undefined) return;
@@ -191,7 +192,7 @@ function TrialRow({ row }: { readonly row: RuleTrial }) {
 
 function Revisions({ set }: { readonly set: RuleSet }) {
   const { zone } = useEstateTime();
-  const [remove, { error }] = api.useRemoveNoiseRulesMutation();
+  const [remove, { error }] = packagesApi.useRemoveNoiseRulesMutation();
   const navigate = useNavigate();
   const isUsed = set.revisions.some((row) => row.captures > 0);
   const drop = async () => {

@@ -1,6 +1,7 @@
 /** What changed inside a text or a value, word by word or line by line. */
 import { diffLines, diffWordsWithSpace, type Change } from 'diff';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 
 export function ValueChange({ before, after }: { readonly before: string; readonly after: string }) {
@@ -9,7 +10,7 @@ export function ValueChange({ before, after }: { readonly before: string; readon
 
 /** Of a small text file, whose content before the installation was kept. */
 export function TextChange({ captureId, path }: { readonly captureId: string; readonly path: string }) {
-  const { data, error } = api.useCaptureTextQuery({ params: { id: captureId }, query: { path } });
+  const { data, error } = packagesApi.useCaptureTextQuery({ params: { id: captureId }, query: { path } });
   if (error) return <ProblemNote problem={problemOf(error)} />;
   if (!data) return null;
   const { before, after } = data;

@@ -1,13 +1,14 @@
 /** Whether packages that are to be attached together clash, in as little room as the answer needs. */
 import { useDeferredValue } from 'react';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { plural } from '../../parts/format.ts';
 import { ClashList } from './clash-list.tsx';
 
 export function BlendClashes({ packageVersionIds }: { packageVersionIds: readonly string[] }) {
   const asked = useDeferredValue(packageVersionIds);
-  const { data, error, isFetching } = api.useBlendClashesQuery(
+  const { data, error, isFetching } = packagesApi.useBlendClashesQuery(
     { body: { packageVersionIds: [...asked] } },
     { skip: asked.length === 0 },
   );

@@ -6,7 +6,9 @@ import type { Problem } from '@vatline/contract/endpoint';
 import type { Clash } from '@vatline/contract/package';
 import type { Blend } from '@vatline/contract/pool/blend';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { poolsApi } from '../../api/pools.ts';
+import { problemOf } from '../../api/problem.ts';
 import { Station } from '../../shell/station.tsx';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { plural } from '../../parts/format.ts';
@@ -22,7 +24,7 @@ interface PoolBlend {
 export function ClashesPage() {
   const { items } = usePackageRack();
   const [search, setSearch] = useSearchParams();
-  const { data: pools } = api.usePoolsQuery({});
+  const { data: pools } = poolsApi.usePoolsQuery({});
   const blends = (pools ?? []).flatMap(blendsOf);
   const chosen = blends.find(({ blend }) => blend.id === search.get('blend'));
   const isUnknown = search.has('blend') && pools !== undefined && !chosen;
@@ -70,7 +72,7 @@ function blendsOf(pool: PoolSummary): PoolBlend[] {
 
 function OfLibrary({ pools }: { pools: readonly PoolSummary[] | undefined }) {
   const { packages } = usePackageRack();
-  const { data, error } = api.useClashesQuery({ query: {} });
+  const { data, error } = packagesApi.useClashesQuery({ query: {} });
   const offered = (packages ?? []).filter((row) => row.versions.some((version) => version.state === 'live'));
   return (
     <Answer
@@ -85,7 +87,7 @@ function OfLibrary({ pools }: { pools: readonly PoolSummary[] | undefined }) {
 
 function OfBlend({ chosen: { pool, blend } }: { chosen: PoolBlend }) {
   const packageVersionIds = blend.packages.map((row) => row.id);
-  const { currentData, error } = api.useBlendClashesQuery({ body: { packageVersionIds } });
+  const { currentData, error } = packagesApi.useBlendClashesQuery({ body: { packageVersionIds } });
   return (
     <Answer
       clashes={currentData}

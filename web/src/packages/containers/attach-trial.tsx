@@ -2,7 +2,9 @@
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import type { PackageVersion } from '@vatline/contract/package';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { poolsApi } from '../../api/pools.ts';
+import { problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { count, day, plural } from '../../parts/format.ts';
@@ -14,7 +16,7 @@ export function AttachTrial({ version }: { version: PackageVersion }) {
   const { zone } = useEstateTime();
   const hosts = useTrialHosts();
   const [chosen, setChosen] = useState<string>();
-  const [trial, { error, isLoading }] = api.useTrialMutation();
+  const [trial, { error, isLoading }] = packagesApi.useTrialMutation();
   const host = chosen ?? hosts[0];
   const { signIn } = version;
   return (
@@ -51,9 +53,9 @@ export function AttachTrial({ version }: { version: PackageVersion }) {
 
 /** Names of hosts of the pool that things are tried on, else of the smallest. */
 function useTrialHosts(): string[] {
-  const { data: pools = [] } = api.usePoolsQuery({});
+  const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const bySize = [...pools].filter((pool) => pool.hosts > 0).sort((a, b) => a.hosts - b.hosts);
   const pool = bySize.find((row) => TRIAL_POOL.test(row.name)) ?? bySize[0];
-  const { data } = api.usePoolQuery({ params: { id: pool?.id ?? '' } }, { skip: !pool });
+  const { data } = poolsApi.usePoolQuery({ params: { id: pool?.id ?? '' } }, { skip: !pool });
   return (data?.hostList ?? []).map((host) => host.name);
 }

@@ -4,7 +4,8 @@ import { useState } from 'react';
 import type { Capture } from '@vatline/contract/capture';
 import type { Loss } from '@vatline/core/container/losses';
 import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { How } from '../../parts/how.tsx';
 import { count, plural, size } from '../../parts/format.ts';
@@ -14,11 +15,11 @@ import type { Draft } from '../manifest/use-draft.ts';
 interface Props {
   readonly capture: Capture;
   readonly draft: Draft;
-  readonly building: ReturnType<typeof api.usePackMutation>;
+  readonly building: ReturnType<typeof packagesApi.usePackMutation>;
 }
 
 export function BuildContainers({ capture, draft, building: [pack, { error, isLoading }] }: Props) {
-  const { data } = api.useEstimateQuery({
+  const { data } = packagesApi.useEstimateQuery({
     params: { id: capture.id },
     query: { updatersOff: draft.updatersOff ? 'true' : 'false' },
   });

@@ -3,7 +3,8 @@ import { Select } from 'antd';
 import { useState } from 'react';
 import type { PackageSummary, VersionComparison as Comparison } from '@vatline/contract/package';
 import { entryName, type Entry } from '@vatline/core/inventory/entry';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { changeSigns } from '../../parts/change-signs.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { How } from '../../parts/how.tsx';
@@ -14,7 +15,7 @@ export function CompareVersions({ row }: { row: PackageSummary }) {
   const [from, setFrom] = useState(second?.id);
   const [to, setTo] = useState(newest?.id);
   const skip = !from || !to || from === to;
-  const { data, error } = api.usePackageComparisonQuery(
+  const { data, error } = packagesApi.usePackageComparisonQuery(
     { params: { id: to ?? '' }, query: { with: from ?? '' } },
     { skip },
   );

@@ -1,7 +1,7 @@
 import { Button } from 'antd';
 import { Fragment, useState } from 'react';
 import type { CheckFinding, PackageState, PackageVersion } from '@vatline/contract/package';
-import { api } from '../../shell/api.ts';
+import { jobsApi } from '../../api/jobs.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { day, longDay, plural, size } from '../../parts/format.ts';
 import { JobCard } from '../../parts/job.tsx';
@@ -110,7 +110,7 @@ function Says({ version: { details } }: { version: PackageVersion }) {
 
 /** What is being done with it, or why that failed. */
 function VersionJob({ version }: { version: PackageVersion }) {
-  const { data } = api.useJobsQuery({ query: { subject: `package-version:${version.id}`, limit: 1 } });
+  const { data } = jobsApi.useJobsQuery({ query: { subject: `package-version:${version.id}`, limit: 1 } });
   const job = version.activeJob ?? data?.[0];
   return job && job.state !== 'done' ? <JobCard job={job} open={job.state === 'failed'} /> : null;
 }

@@ -1,12 +1,13 @@
 /** What is in a container, read from the container itself; single files can be taken out. */
 import { useMemo, useState } from 'react';
 import { Virtuoso } from 'react-virtuoso';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { count, size } from '../../parts/format.ts';
 
 export function ContainerContents({ versionId }: { versionId: string }) {
-  const { data, error } = api.useContentsQuery({ params: { id: versionId } });
+  const { data, error } = packagesApi.useContentsQuery({ params: { id: versionId } });
   const [filter, setFilter] = useState('');
   const rows = useMemo(() => {
     const wanted = filter.trim().toLowerCase();

@@ -2,13 +2,14 @@
 import { Radio } from 'antd';
 import type { PackageVersion } from '@vatline/contract/package';
 import { formatNames } from '@vatline/core/container/formats';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { count, size } from '../../parts/format.ts';
 import { formatUses } from './container-formats.ts';
 
 export function ContainerSizes({ version }: { version: PackageVersion }) {
-  const [choose, { error }] = api.useChooseContainerMutation();
+  const [choose, { error }] = packagesApi.useChooseContainerMutation();
   const largest = Math.max(version.sizeBytes, ...version.containers.map((one) => one.bytes));
   const canChange = version.state === 'draft' || version.state === 'verified';
   return (

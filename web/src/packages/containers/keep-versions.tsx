@@ -3,7 +3,8 @@ import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import type { PackageSummary } from '@vatline/contract/package';
 import { planRetention } from '@vatline/core/image/retention';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { plural, size } from '../../parts/format.ts';
 import { KeepNewest } from '../../parts/keep-newest.tsx';
@@ -13,8 +14,8 @@ const KEPT_AT_FIRST = 3;
 export function KeepVersions({ row }: { row: PackageSummary }) {
   const params = { id: row.id };
   const [keep, setKeep] = useState(row.keepVersions ?? KEPT_AT_FIRST);
-  const [change, changing] = api.useChangePackageMutation();
-  const [remove, removing] = api.useDeletePackageVersionsMutation();
+  const [change, changing] = packagesApi.useChangePackageMutation();
+  const [remove, removing] = packagesApi.useDeletePackageVersionsMutation();
   // Versions come newest first; retention counts upwards.
   const kept = row.versions.map((version, place) => ({
     id: version.id,

@@ -2,7 +2,7 @@
 import { Input, Select } from 'antd';
 import type { Problem } from '@vatline/contract/endpoint';
 import type { EntryPoint } from '@vatline/core/container/manifest';
-import { faultAt } from '../../shell/api.ts';
+import { faultAt } from '../../api/problem.ts';
 import { GuessedField } from './guessed-field.tsx';
 import type { Draft } from './use-draft.ts';
 

@@ -9,7 +9,8 @@ import {
   type AttachDefaults,
   type FailurePolicy,
 } from '@vatline/core/container/manifest';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { Field } from '../../parts/field.tsx';
 import { BuildContainers } from '../containers/build-containers.tsx';
 import { EntryPointFields } from './entry-point-fields.tsx';
@@ -47,7 +48,7 @@ function usePrograms(calls: DifferenceCalls): readonly string[] {
 }
 
 export function ManifestForm({ capture, calls, draft, pictures }: Props) {
-  const building = api.usePackMutation();
+  const building = packagesApi.usePackMutation();
   const problem = problemOf(building[1].error);
   const { manifest } = draft;
   const programs = usePrograms(calls);

@@ -2,7 +2,7 @@
 import { Input } from 'antd';
 import type { Problem } from '@vatline/contract/endpoint';
 import type { Dependency, EnvironmentVariable } from '@vatline/core/container/manifest';
-import { faultAt } from '../../shell/api.ts';
+import { faultAt } from '../../api/problem.ts';
 import { GuessMark } from './guessed-field.tsx';
 import type { Draft } from './use-draft.ts';
 

@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { CaptureDraft } from '@vatline/contract/capture';
 import { usualAttach, type PackageManifest } from '@vatline/core/container/manifest';
-import { api } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
 
 const KEEP_AFTER_MS = 500;
 
@@ -20,8 +20,8 @@ export interface Draft {
 type Kept = Omit<CaptureDraft, 'manifest'> & { readonly manifest: PackageManifest };
 
 export function useDraft(captureId: string, skip: boolean): Draft | undefined {
-  const { data } = api.useDraftQuery({ params: { id: captureId } }, { skip });
-  const [keep] = api.useKeepDraftMutation();
+  const { data } = packagesApi.useDraftQuery({ params: { id: captureId } }, { skip });
+  const [keep] = packagesApi.useKeepDraftMutation();
   const [own, setOwn] = useState<Kept>();
   const waiting = useRef<{ timer: ReturnType<typeof setTimeout>; send: () => void }>(undefined);
   // What was typed last is sent even when somebody leaves at once.

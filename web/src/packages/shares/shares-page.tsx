@@ -4,7 +4,8 @@ import { Button } from 'antd';
 import { useState } from 'react';
 import type { ShareDemandFacts } from '@vatline/contract/share';
 import { SPARE, type TierAdvice } from '@vatline/core/package/share-sizing';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { Station } from '../../shell/station.tsx';
 import { ProblemNote } from '../../parts/field.tsx';
 import { Finding } from '../../parts/finding.tsx';
@@ -18,7 +19,7 @@ import { SignInTable } from './sign-in-table.tsx';
 
 export function SharesPage() {
   const { items } = usePackageRack();
-  const { data: facts, error } = api.useShareDemandQuery({});
+  const { data: facts, error } = packagesApi.useShareDemandQuery({});
   const [inputs, setInputs] = useState<ShareInputs>(shareInputDefaults);
   return (
     <Station items={items} foot={<PackagesFoot />}>
@@ -132,7 +133,7 @@ function money(monthly: number): string {
 }
 
 function Rights({ share }: { share: ShareDemandFacts['shares'][number] }) {
-  const [setRights, { error, isLoading }] = api.useSetShareRightsMutation();
+  const [setRights, { error, isLoading }] = packagesApi.useSetShareRightsMutation();
   const { hosts, packagers, users } = share.rights;
   const mend = () =>
     void setRights({

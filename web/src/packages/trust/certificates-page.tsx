@@ -1,13 +1,14 @@
 /** The certificates that containers are signed with: how long each lasts, and who trusts it. */
+import { packageFileEndpoints } from '@vatline/contract/package';
+import { useSendForm } from '../../api/send-form.ts';
 import '../packages.css';
 import { Button, Input } from 'antd';
 import { useState } from 'react';
-import { useDispatch } from 'react-redux';
 import type { Problem } from '@vatline/contract/endpoint';
 import type { Certificate } from '@vatline/contract/package';
-import { api, faultAt, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { faultAt, problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
-import { sendForm } from '../../shell/send-form.ts';
 import { Station } from '../../shell/station.tsx';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { FileButton } from '../../parts/file-button.tsx';
@@ -17,7 +18,7 @@ import { validFor } from './signing-bar.tsx';
 
 export function CertificatesPage() {
   const { items } = usePackageRack();
-  const { data: certificates } = api.useCertificatesQuery({});
+  const { data: certificates } = packagesApi.useCertificatesQuery({});
   return (
     <Station items={items} foot={<PackagesFoot />}>
       <div className="bench-columns">
@@ -59,7 +60,7 @@ function headline(certificates: readonly Certificate[]): string {
 
 function CertificateCard({ certificate }: { certificate: Certificate }) {
   const { zone } = useEstateTime();
-  const [remove, { error }] = api.useDeleteCertificateMutation();
+  const [remove, { error }] = packagesApi.useDeleteCertificateMutation();
   const { name, validity, trustedBy, notTrustedBy } = certificate;
   const tone = certificate.fault ? 'trouble' : validity.warning ? 'attention' : 'good';
   return (
@@ -107,7 +108,7 @@ function CertificateCard({ certificate }: { certificate: Certificate }) {
 }
 
 function BringIn() {
-  const dispatch = useDispatch();
+  const sendForm = useSendForm(packageFileEndpoints.bringCertificate);
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
   const [file, setFile] = useState<File>();
@@ -115,19 +116,13 @@ function BringIn() {
   const [isSending, setSending] = useState(false);
   const send = async () => {
     setSending(true);
-    const sent = await sendForm<{ id: string }>(
-      '/certificates',
-      { name, password },
-      file ? { file } : {},
-      () => undefined,
-    );
+    const sent = await sendForm({ fields: { name, password }, files: file ? { file } : {} });
     setSending(false);
     setProblem('problem' in sent ? sent.problem : undefined);
     if ('problem' in sent) return;
     setName('');
     setPassword('');
     setFile(undefined);
-    dispatch(api.util.invalidateTags(['packages']));
   };
   return (
     <>

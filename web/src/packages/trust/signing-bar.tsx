@@ -2,19 +2,20 @@
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import type { Certificate, PackageVersion } from '@vatline/contract/package';
-import { api, problemOf } from '../../shell/api.ts';
+import { packagesApi } from '../../api/packages.ts';
+import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { plural } from '../../parts/format.ts';
 
 type NextStep = 'sign' | 'verify' | 'offer' | 'none';
 
 export function SigningBar({ version }: { version: PackageVersion }) {
-  const { data: certificates = [] } = api.useCertificatesQuery({});
+  const { data: certificates = [] } = packagesApi.useCertificatesQuery({});
   const [chosen, setChosen] = useState<string>();
-  const [sign, signing] = api.useSignMutation();
-  const [verify, verifying] = api.useVerifyMutation();
-  const [setState, setting] = api.useSetPackageStateMutation();
-  const [offer, offering] = api.useOfferMutation();
+  const [sign, signing] = packagesApi.useSignMutation();
+  const [verify, verifying] = packagesApi.useVerifyMutation();
+  const [setState, setting] = packagesApi.useSetPackageStateMutation();
+  const [offer, offering] = packagesApi.useOfferMutation();
   const params = { id: version.id };
   const next = nextStep(version);
   const own = chosen ?? bestOf(certificates)?.id;

@@ -1,0 +1,79 @@
+/** The door of the API: what comes in and goes out is checked, and what changed is told to everybody. */
+import type { Request, Response, Router } from 'express';
+import type { z } from 'zod';
+import type { Endpoint, RawEndpoint } from '@vatline/contract/endpoint';
+import { topicsOf, type Asked } from '@vatline/contract/topics';
+import type { Live } from './live.ts';
+import { faultsOf, invalid } from './problem.ts';
+
+export interface Call<P, Q, B> {
+  readonly params: P;
+  readonly query: Q;
+  readonly body: B;
+}
+
+/** A call whose body is a form or whose answer is a file. */
+export interface RawCall<P, Q> {
+  readonly params: P;
+  readonly query: Q;
+  readonly request: Request;
+  readonly response: Response;
+}
+
+export class Door {
+  constructor(
+    private readonly router: Router,
+    private readonly live: Pick<Live, 'changedTopics'>,
+  ) {}
+
+  /** Serves an endpoint: its input is checked before the handler sees it, its answer before it leaves. */
+  serve<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
+    endpoint: Endpoint<P, Q, B, R>,
+    handler: (call: Call<z.output<P>, z.output<Q>, z.output<B>>) => Promise<z.input<R>> | z.input<R>,
+  ): void {
+    this.router[endpoint.method](endpoint.path, async (request: Request, response) => {
+      const call = {
+        params: check(endpoint.params, request.params),
+        query: check(endpoint.query, request.query),
+        body: check(endpoint.body, request.body ?? {}),
+      };
+      const answer = await handler(call);
+      this.tell(endpoint, call, answer);
+      response.json(checkedAnswer(endpoint, answer));
+    });
+  }
+
+  /** The same where the handler reads a form, or sends a file by itself; what it gives back is JSON. */
+  serveRaw<P extends z.ZodType, Q extends z.ZodType, R extends z.ZodType>(
+    endpoint: RawEndpoint<P, Q, R>,
+    handler: (call: RawCall<z.output<P>, z.output<Q>>) => Promise<z.input<R> | void>,
+  ): void {
+    this.router[endpoint.method](endpoint.path, async (request: Request, response) => {
+      const call = {
+        params: check(endpoint.params, request.params),
+        query: check(endpoint.query, request.query),
+      };
+      const answer = await handler({ ...call, request, response });
+      this.tell(endpoint, call, answer);
+      if (answer !== undefined) response.json(checkedAnswer(endpoint, answer));
+    });
+  }
+
+  /** What was changed is so, whether or not the answer reaches the one who asked. */
+  private tell({ changes }: Pick<Endpoint, 'changes'>, asked: Asked, answer: unknown): void {
+    if (changes.length > 0) this.live.changedTopics(...topicsOf(changes, asked, answer));
+  }
+}
+
+function checkedAnswer({ method, path, response }: Endpoint, answer: unknown): unknown {
+  const checked = response.safeParse(answer);
+  if (!checked.success) throw new Error(`${method} ${path} answered wrongly: ${checked.error.message}`);
+  return checked.data;
+}
+
+/** What a schema makes of a value from outside. Throws a refusal with a fault at each field. */
+export function check<T extends z.ZodType>(schema: T, value: unknown): z.output<T> {
+  const result = schema.safeParse(value);
+  if (!result.success) throw invalid(faultsOf(result.error));
+  return result.data;
+}

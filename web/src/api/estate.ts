@@ -1,0 +1,17 @@
+/** Calls of the estate station, and of what others ask the outside systems. */
+import { estateEndpoints } from '@vatline/contract/estate';
+import { api, does, reads } from './base.ts';
+
+export const estateApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    clock: reads(build, estateEndpoints.clock),
+    setClock: does(build, estateEndpoints.setClock),
+    assessment: reads(build, estateEndpoints.assessment),
+    estate: reads(build, estateEndpoints.get),
+    units: reads(build, estateEndpoints.units),
+    groups: reads(build, estateEndpoints.groups),
+    users: reads(build, estateEndpoints.users),
+    addFault: does(build, estateEndpoints.addFault),
+    removeFault: does(build, estateEndpoints.removeFault),
+  }),
+});

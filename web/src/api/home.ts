@@ -1,0 +1,11 @@
+/** Calls of home, the journal and the tape. */
+import { homeEndpoints } from '@vatline/contract/home';
+import { api, reads } from './base.ts';
+
+export const homeApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    home: reads(build, homeEndpoints.home),
+    journal: reads(build, homeEndpoints.journal),
+    tape: reads(build, homeEndpoints.tape),
+  }),
+});

@@ -1,0 +1,15 @@
+/** Calls of the pools station. */
+import { poolEndpoints } from '@vatline/contract/pool/endpoints';
+import { hostEndpoints } from '@vatline/contract/pool/host';
+import { api, does, reads } from './base.ts';
+
+export const poolsApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    hostMounts: reads(build, hostEndpoints.mounts),
+    checkHost: does(build, hostEndpoints.check),
+    pools: reads(build, poolEndpoints.list),
+    pool: reads(build, poolEndpoints.get),
+    previewPool: reads(build, poolEndpoints.preview),
+    createPool: does(build, poolEndpoints.create),
+  }),
+});

@@ -1,0 +1,16 @@
+/** Calls of the rollouts station. */
+import { rolloutEndpoints } from '@vatline/contract/rollout';
+import { api, does, reads } from './base.ts';
+
+export const rolloutsApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    rollouts: reads(build, rolloutEndpoints.list),
+    rollout: reads(build, rolloutEndpoints.get),
+    forecast: reads(build, rolloutEndpoints.forecast),
+    suggestions: reads(build, rolloutEndpoints.suggest),
+    startRollout: does(build, rolloutEndpoints.start),
+    stopRollout: does(build, rolloutEndpoints.stop),
+    goBack: does(build, rolloutEndpoints.goBack),
+    rolloutHost: does(build, rolloutEndpoints.host),
+  }),
+});
