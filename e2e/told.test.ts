@@ -127,6 +127,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     installReport: [byId(installation?.id)],
     hostMounts: [{ params: { name: hostList[0]?.name } }],
     pool: [of.pool],
+    cells: [of.pool],
     previewPool: [{ body: { pattern: 'WCL-T-#', start: 1, count: 3 } }],
     rollout: [byId(rollout?.id)],
     forecast: [],

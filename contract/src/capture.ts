@@ -124,14 +124,6 @@ export const captureEndpoints = {
     params: idParams,
     response: captureSchema,
   }),
-  /** Up to hundreds of thousands of rows: sent as it was written down, without being checked again. */
-  comparison: endpoint({
-    method: 'get',
-    path: '/captures/:id/comparison',
-    summary: 'What the installer changed, and what was dropped as noise',
-    params: idParams,
-    response: captureComparisonSchema,
-  }),
   owners: endpoint({
     method: 'get',
     path: '/captures/:id/owners',
@@ -252,6 +244,7 @@ export const captureFileEndpoints = {
       'What differs between before and after, as it was written down: it can be hundreds of thousands of rows',
     gives: JSON_TYPE,
     params: idParams,
+    response: captureComparisonSchema,
   }),
   picture: rawEndpoint({
     method: 'get',

@@ -2,17 +2,6 @@ import { z } from 'zod';
 import { endpoint, instant, text } from './endpoint.ts';
 import { dyeSchema, imageVersionSchema } from './image.ts';
 import { DAY } from '@vatline/core/time/instant';
-import { hostStates } from '@vatline/core/rollout/host-state';
-
-/** A host as a cell of the grid: short names, since a home page can hold ten thousand. */
-export const cellSchema = z.object({
-  id: z.string(),
-  name: z.string(),
-  dye: dyeSchema,
-  next: dyeSchema.nullable(),
-  state: z.enum(hostStates),
-});
-export type Cell = z.infer<typeof cellSchema>;
 
 export const laneSchema = z.object({
   lineId: z.string(),
@@ -25,7 +14,7 @@ export const laneSchema = z.object({
     z.object({
       id: z.string(),
       name: z.string(),
-      cells: z.array(cellSchema),
+      hosts: z.number(),
       /** The next thing that will happen to it. */
       rollout: z
         .object({
@@ -67,10 +56,12 @@ export const homeSchema = z.object({
     .nullable(),
   lanes: z.array(laneSchema),
   needs: z.array(needSchema),
-  /** Things waiting at each station. */
-  waiting: z.record(z.string(), z.number()),
 });
 export type Home = z.infer<typeof homeSchema>;
+
+/** How many things wait for a person, by station. */
+export const waitingSchema = z.record(z.string(), z.number());
+export type Waiting = z.infer<typeof waitingSchema>;
 
 export const journalRowSchema = z.object({
   id: z.number(),
@@ -117,6 +108,13 @@ export const homeEndpoints = {
     summary: 'The line drawn large',
     dependsOn: ['line', 'package', 'pool', 'rollout', 'job'],
     response: homeSchema,
+  }),
+  waiting: endpoint({
+    method: 'get',
+    path: '/waiting',
+    summary: 'How many things wait for a person, by station',
+    dependsOn: ['line', 'package', 'pool', 'rollout', 'job'],
+    response: waitingSchema,
   }),
   journal: endpoint({
     method: 'get',

@@ -2,7 +2,8 @@ import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { api } from '@vatline/contract/api';
 import type { Clock } from '@vatline/contract/estate';
-import type { Home, TapeItem } from '@vatline/contract/home';
+import type { Home, TapeItem, Waiting } from '@vatline/contract/home';
+import type { Cell } from '@vatline/contract/pool/host';
 import { readConfig } from '../src/platform/config.ts';
 import { Pace } from '../src/platform/jobs/pace.ts';
 import { schemaName } from '../src/platform/database.ts';
@@ -14,6 +15,51 @@ describe('with the demo', () => {
     server = await TestServer.open({ demo: true });
   });
   afterAll(() => server.close());
+
+  it('counts what waits at each station as home lists it', async () => {
+    const { needs } = await server.get<Home>('/home');
+    const waiting = await server.get<Waiting>('/waiting');
+    const listed: Record<string, number> = {};
+    for (const { to } of needs) {
+      const station = to.split('/')[1] ?? '';
+      listed[station] = (listed[station] ?? 0) + 1;
+    }
+    // Home lists the first seven.
+    const total = Object.values(waiting).reduce((sum, n) => sum + n, 0);
+    expect(total).toBeGreaterThanOrEqual(needs.length);
+    for (const [station, n] of Object.entries(listed)) expect(waiting[station]).toBeGreaterThanOrEqual(n);
+    if (total === needs.length) expect(waiting).toEqual(listed);
+  });
+
+  it('gives the hosts of a pool as cells, as many as home counts', async () => {
+    const { lanes, hosts } = await server.get<Home>('/home');
+    const pools = lanes.flatMap((lane) => lane.pools);
+    let cells = 0;
+    for (const pool of pools) {
+      const own = await server.get<Cell[]>(`/pools/${pool.id}/cells`);
+      expect(own).toHaveLength(pool.hosts);
+      expect(own.map((cell) => cell.name)).toEqual(own.map((cell) => cell.name).sort());
+      cells += own.length;
+    }
+    expect([hosts, cells]).toEqual([154, 154]);
+    const contact = pools.find((pool) => pool.name === 'contact-centre');
+    const waiting = (await server.get<Cell[]>(`/pools/${contact?.id}/cells`)).filter(
+      (cell) => cell.next !== null,
+    );
+    expect(waiting).toHaveLength(contact?.rollout?.left ?? 0);
+    expect((await server.refused('get', '/pools/nope/cells')).status).toBe(404);
+  });
+
+  it('finds hosts by a part of their names, so many and no more', async () => {
+    expect(await server.get('/hosts?q=cc-00&limit=2')).toEqual([
+      { name: 'WCL-CC-001', pool: 'contact-centre' },
+      { name: 'WCL-CC-002', pool: 'contact-centre' },
+    ]);
+    expect(await server.get('/hosts?q=nowhere')).toEqual([]);
+    // What would be a pattern to the database is left out.
+    expect(await server.get('/hosts?q=%25')).toHaveLength(20);
+    expect((await server.refused('get', '/hosts?limit=0')).paths).toEqual(['limit']);
+  });
 
   it('the first screen tells the story: 154 hosts, two rollouts, what waits', async () => {
     const home = await server.get<Home>('/home');

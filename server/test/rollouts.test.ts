@@ -76,6 +76,25 @@ describe('making a pool', () => {
     expect(await server.get('/pools')).toEqual([]);
   });
 
+  it('a dedicated pool has one person a host, whatever else is said', async () => {
+    const {
+      sessionLimit,
+      kind: _kind,
+      ...body
+    } = server.newPool(first, {
+      name: 'own',
+      pattern: 'WOWN-##',
+      count: 1,
+    }) as Record<string, unknown>;
+    const dedicated = { ...body, kind: 'dedicated' };
+    const refused = await server.refused('post', '/pools', { ...dedicated, sessionLimit });
+    expect(refused.status).toBe(422);
+    const preview = await server.send<PoolPreview>('post', '/pools/preview', dedicated);
+    expect(preview.faults).toEqual([]);
+    const withoutKind = await server.send<PoolPreview>('post', '/pools/preview', body);
+    expect(withoutKind.faults.map((fault) => fault.path).sort()).toEqual(['kind', 'sessionLimit']);
+  });
+
   it('offers the largest batch that fits', async () => {
     const { faults } = await server.refused(
       'post',

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { bytes, endpoint, idParams } from '../endpoint.ts';
 import { jobSchema } from '../job.ts';
 import { blendSchema } from './blend.ts';
-import { hostSchema } from './host.ts';
+import { cellSchema, hostSchema } from './host.ts';
 import { cloneKinds, newPoolSchema, poolDraftSchema, poolKinds } from './kinds.ts';
 
 export const poolSummarySchema = z.object({
@@ -70,6 +70,14 @@ export const poolEndpoints = {
     dependsOn: ['pool:{id}'],
     params: idParams,
     response: poolDetailSchema,
+  }),
+  cells: endpoint({
+    method: 'get',
+    path: '/pools/:id/cells',
+    summary: 'The hosts of a pool as cells of a grid',
+    dependsOn: ['pool:{id}'],
+    params: idParams,
+    response: z.array(cellSchema),
   }),
   preview: endpoint({
     method: 'post',

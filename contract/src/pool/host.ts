@@ -18,6 +18,16 @@ export const hostSchema = z.object({
 });
 export type Host = z.infer<typeof hostSchema>;
 
+/** A host as a cell of the grid: short names, since a pool can hold ten thousand. */
+export const cellSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  dye: dyeSchema,
+  next: dyeSchema.nullable(),
+  state: z.enum(hostStates),
+});
+export type Cell = z.infer<typeof cellSchema>;
+
 export const hostMountsSchema = z.object({
   name: z.string(),
   pool: z.string(),
@@ -47,6 +57,17 @@ export type HostMounts = z.infer<typeof hostMountsSchema>;
 const hostParams = z.strictObject({ name: text });
 
 export const hostEndpoints = {
+  search: endpoint({
+    method: 'get',
+    path: '/hosts',
+    summary: 'Hosts whose names hold a text',
+    dependsOn: ['pool'],
+    query: z.strictObject({
+      q: text.default(''),
+      limit: z.coerce.number().int().min(1).max(100).default(20),
+    }),
+    response: z.array(z.object({ name: z.string(), pool: z.string() })),
+  }),
   mounts: endpoint({
     method: 'get',
     path: '/hosts/:name/mounts',

@@ -4,11 +4,14 @@ import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { HealthCheck } from './health.ts';
 import { homeView } from './home-view.ts';
+import { waitingByStation } from './needs.ts';
 import type { Stores } from './stores.ts';
 import { tapeItems } from './tape.ts';
 
 export function homeRoutes(door: Door, parts: Parts, stores: Stores): void {
   door.serve(homeEndpoints.home, () => homeView(parts, stores));
+
+  door.serve(homeEndpoints.waiting, () => waitingByStation(parts, stores));
 
   door.serve(homeEndpoints.journal, async ({ query }) => {
     let rows = parts.db.selectFrom('journal').selectAll().orderBy('id', 'desc').limit(query.limit);

@@ -1,7 +1,7 @@
 /** The OpenAPI 3.1 document, made from the contract. */
 import { z } from 'zod';
 import { api } from '@vatline/contract/api';
-import { problemSchema, type Endpoint } from '@vatline/contract/endpoint';
+import { JSON_TYPE, problemSchema, type Endpoint, type RawEndpoint } from '@vatline/contract/endpoint';
 
 function schemaOf(schema: z.ZodType, io: 'input' | 'output'): Record<string, unknown> {
   const { $schema: _dialect, ...rest } = z.toJSONSchema(schema, { io, unrepresentable: 'any' }) as Record<
@@ -27,24 +27,19 @@ function parametersOf(endpoint: Endpoint): unknown[] {
   return [...list(endpoint.params, 'path'), ...list(endpoint.query, 'query')];
 }
 
-function operationOf(tag: string, name: string, endpoint: Endpoint): unknown {
-  const body = schemaOf(endpoint.body, 'input');
-  const takesBody =
-    endpoint.method !== 'get' &&
-    endpoint.method !== 'delete' &&
-    JSON.stringify(body['properties'] ?? body) !== '{}';
+function operationOf(tag: string, name: string, endpoint: Endpoint | RawEndpoint): unknown {
+  const requestBody = bodyOf(endpoint);
+  const gives = 'gives' in endpoint ? endpoint.gives : JSON_TYPE;
   return {
     operationId: `${tag}.${name}`,
     tags: [tag],
     summary: endpoint.summary,
     parameters: parametersOf(endpoint),
-    ...(takesBody
-      ? { requestBody: { required: true, content: { 'application/json': { schema: body } } } }
-      : {}),
+    ...(requestBody ? { requestBody } : {}),
     responses: {
       200: {
         description: 'The answer',
-        content: { 'application/json': { schema: schemaOf(endpoint.response, 'output') } },
+        content: { [gives]: gives === JSON_TYPE ? { schema: schemaOf(endpoint.response, 'output') } : {} },
       },
       default: {
         description: 'A problem (RFC 9457)',
@@ -52,6 +47,20 @@ function operationOf(tag: string, name: string, endpoint: Endpoint): unknown {
       },
     },
   };
+}
+
+/** A form says in its summary what it holds. */
+function bodyOf(endpoint: Endpoint | RawEndpoint): unknown {
+  if ('takes' in endpoint)
+    return endpoint.takes === 'form'
+      ? { required: true, content: { 'multipart/form-data': { schema: { type: 'object' } } } }
+      : undefined;
+  const schema = schemaOf(endpoint.body, 'input');
+  const takesBody =
+    endpoint.method !== 'get' &&
+    endpoint.method !== 'delete' &&
+    JSON.stringify(schema['properties'] ?? schema) !== '{}';
+  return takesBody ? { required: true, content: { [JSON_TYPE]: { schema } } } : undefined;
 }
 
 export function openApiDocument(): Record<string, unknown> {

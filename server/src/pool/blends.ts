@@ -1,5 +1,6 @@
 /** Blends in the database: what the hosts of a pool run, numbered and never changed. */
 import type { Blend } from '@vatline/contract/pool/blend';
+import type { DyeName } from '@vatline/core/dye/dyes';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -50,6 +51,17 @@ export class BlendStore {
       .orderBy('number', 'desc')
       .execute();
     return rows.map((row) => row.id);
+  }
+
+  /** The dyes of a pool's blends, by blend. */
+  async dyes(poolId: string): Promise<Map<string, DyeName>> {
+    const rows = await this.db
+      .selectFrom('blend')
+      .innerJoin('image_version', 'image_version.id', 'blend.image_version_id')
+      .select(['blend.id', 'image_version.dye'])
+      .where('pool_id', '=', poolId)
+      .execute();
+    return new Map(rows.map((row) => [row.id, row.dye]));
   }
 
   /** All blends as the API gives them, by id. */

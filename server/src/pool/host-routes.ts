@@ -10,6 +10,17 @@ import { notFound } from '../platform/problem.ts';
 export function hostRoutes(door: Door, parts: Parts): void {
   const { agents } = parts.estate;
 
+  door.serve(hostEndpoints.search, ({ query: { q, limit } }) =>
+    parts.db
+      .selectFrom('host')
+      .innerJoin('pool', 'pool.id', 'host.pool_id')
+      .select(['host.name', 'pool.name as pool'])
+      .where('host.name', 'like', `%${q.replace(/[%_]/g, '')}%`)
+      .orderBy('host.name')
+      .limit(limit)
+      .execute(),
+  );
+
   door.serve(hostEndpoints.mounts, async ({ params: { name } }) => {
     const host = await hostNamed(parts, name);
     const wanted = new Set(fromJson<string[]>(host.packages_json));

@@ -1,6 +1,6 @@
 /** Pools and hosts as the API gives them. */
 import type { Blend } from '@vatline/contract/pool/blend';
-import type { Host } from '@vatline/contract/pool/host';
+import type { Cell, Host } from '@vatline/contract/pool/host';
 import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import { takesSessions } from '@vatline/core/rollout/host-state';
 import type { Parts } from '../platform/parts.ts';
@@ -37,6 +37,18 @@ export async function poolDetail(parts: PartsOfPools, pools: PoolStore, id: stri
     jobs: await parts.jobs.newest(`pool:${id}`, 10),
     expected: [...(await parts.estate.activity.expected(pool.name, hosts.length, pool.session_limit))],
   };
+}
+
+/** The hosts of a pool as cells: nothing that costs a question for each. */
+export async function poolCells(pools: PoolStore, id: string): Promise<Cell[]> {
+  await pools.pool(id);
+  const dyes = await pools.blends.dyes(id);
+  return (await pools.hosts.of(id)).map((host) => {
+    const dye = dyes.get(host.blend_id);
+    if (!dye) throw notFound('such blend');
+    const next = host.next_blend_id === null ? undefined : dyes.get(host.next_blend_id);
+    return { id: host.id, name: host.name, dye, next: next ?? null, state: host.state };
+  });
 }
 
 export function presentHosts(

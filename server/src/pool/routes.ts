@@ -4,11 +4,12 @@ import type { Parts } from '../platform/parts.ts';
 import { PoolCreation } from './create.ts';
 import { previewPool } from './preview.ts';
 import type { PoolStore } from './pools.ts';
-import { poolDetail, poolSummaries } from './present.ts';
+import { poolCells, poolDetail, poolSummaries } from './present.ts';
 
 export function poolRoutes(door: Door, parts: Parts, store: PoolStore): void {
   door.serve(poolEndpoints.list, () => poolSummaries(parts, store));
   door.serve(poolEndpoints.get, ({ params }) => poolDetail(parts, store, params.id));
+  door.serve(poolEndpoints.cells, ({ params }) => poolCells(store, params.id));
   door.serve(poolEndpoints.preview, ({ body }) => previewPool(parts, withoutUndefined(body)));
 
   const creation = new PoolCreation(parts);

@@ -5,6 +5,7 @@ import { api, reads } from './base.ts';
 export const homeApi = api.injectEndpoints({
   endpoints: (build) => ({
     home: reads(build, homeEndpoints.home),
+    waiting: reads(build, homeEndpoints.waiting),
     journal: reads(build, homeEndpoints.journal),
     tape: reads(build, homeEndpoints.tape),
   }),

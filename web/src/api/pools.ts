@@ -9,6 +9,8 @@ export const poolsApi = api.injectEndpoints({
     checkHost: does(build, hostEndpoints.check),
     pools: reads(build, poolEndpoints.list),
     pool: reads(build, poolEndpoints.get),
+    cells: reads(build, poolEndpoints.cells),
+    hosts: reads(build, hostEndpoints.search),
     previewPool: reads(build, poolEndpoints.preview),
     createPool: does(build, poolEndpoints.create),
   }),

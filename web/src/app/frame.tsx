@@ -40,7 +40,7 @@ export function Frame() {
 
 function Line() {
   const dispatch = useAppDispatch();
-  const { data } = homeApi.useHomeQuery({});
+  const { data: waitingAt = {} } = homeApi.useWaitingQuery({});
   return (
     <header className="line">
       <Link to="/" className="mark">
@@ -49,7 +49,7 @@ function Line() {
       </Link>
       <nav className="stations" aria-label="Stations">
         {stations.map((station, i) => {
-          const waiting = data?.waiting[station.path] ?? 0;
+          const waiting = waitingAt[station.path] ?? 0;
           return (
             <NavLink
               key={station.path}

@@ -4,7 +4,7 @@ import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { callKinds, type Estate } from '@vatline/contract/estate';
 import { estateApi } from '../api/estate.ts';
-import { homeApi } from '../api/home.ts';
+import { poolsApi } from '../api/pools.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
@@ -148,14 +148,13 @@ function Faults({ estate }: { estate: Estate }) {
   const [target, setTarget] = useState<string>('');
   const [add, adding] = estateApi.useAddFaultMutation();
   const [remove] = estateApi.useRemoveFaultMutation();
-  const { data: home } = homeApi.useHomeQuery({});
+  const [sought, setSought] = useState('');
+  const { data: hosts = [] } = poolsApi.useHostsQuery({ query: { q: sought } });
   const problem = problemOf(adding.error);
-  const hosts =
-    home?.lanes.flatMap((lane) => lane.pools.flatMap((pool) => pool.cells.map((cell) => cell.name))) ?? [];
   const targets = {
     'fail next': [...callKinds],
     'quota exhausted': estate.sites.map((site) => site.name),
-    'agent silent': hosts,
+    'agent silent': hosts.map((host) => host.name),
   }[kind];
   return (
     <aside className="evidence" aria-label="Faults">
@@ -174,6 +173,7 @@ function Faults({ estate }: { estate: Estate }) {
       <Field label={kinds.find((row) => row.value === kind)?.target ?? ''} fault={faultAt(problem, 'target')}>
         <Select
           showSearch
+          onSearch={setSought}
           aria-label="Where"
           placeholder="choose where"
           value={target || null}

@@ -3,6 +3,7 @@ import './home.css';
 import { Link, useNavigate } from 'react-router';
 import type { Home } from '@vatline/contract/home';
 import { homeApi } from '../api/home.ts';
+import { poolsApi } from '../api/pools.ts';
 import { problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
@@ -110,6 +111,7 @@ function LaneRow({ lane }: { lane: Lane }) {
 function PoolRow({ pool }: { pool: Lane['pools'][number] }) {
   const navigate = useNavigate();
   const { now, zone } = useEstateTime();
+  const { data: cells = [] } = poolsApi.useCellsQuery({ params: { id: pool.id } });
   const { rollout } = pool;
   return (
     <div className="lane-pool">
@@ -118,13 +120,13 @@ function PoolRow({ pool }: { pool: Lane['pools'][number] }) {
       </span>
       <Link to={`/pools/${pool.id}`} className="lane-pool-name">
         <b className="mono">{pool.name}</b>
-        <span className="quiet small">{plural(pool.cells.length, 'host')}</span>
+        <span className="quiet small">{plural(pool.hosts, 'host')}</span>
       </Link>
       <HostGrid
-        cells={pool.cells}
+        cells={cells}
         cellSize={13}
         maxHeight={120}
-        label={`${pool.name}: ${plural(pool.cells.length, 'host')}`}
+        label={`${pool.name}: ${plural(pool.hosts, 'host')}`}
         onOpen={(cell) => void navigate(`/pools/${pool.id}?host=${cell.name}`)}
       />
       {rollout ? (
