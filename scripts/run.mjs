@@ -97,6 +97,7 @@ function buildWeb() {
       'web/src',
       'web/index.html',
       'web/vite.config.ts',
+      'web/compress-assets.ts',
       'core/src',
       'contract/src',
       'package-lock.json',

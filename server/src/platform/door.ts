@@ -53,6 +53,8 @@ export class Door {
         params: check(endpoint.params, request.params),
         query: check(endpoint.query, request.query),
       };
+      // A file goes out as it lies there: its length is known, and most are compressed already.
+      response.set('cache-control', 'no-transform');
       const answer = await handler({ ...call, request, response });
       this.tell(endpoint, call, answer);
       if (answer !== undefined) response.json(checkedAnswer(endpoint, answer));

@@ -2,6 +2,8 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import express, { type ErrorRequestHandler, type Express, type Router } from 'express';
+import compression from 'compression';
+import staticGzip from 'express-static-gzip';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { ownRequestsOnly } from './own-requests.ts';
@@ -9,6 +11,13 @@ import { troubleRefusal, type Trouble } from './trouble.ts';
 import { notFound, problemOf } from './problem.ts';
 
 const BODY_LIMIT = '2mb';
+/** Answers below that fit a packet as they are. */
+const SMALL_BYTES = 1_000;
+
+/** The live stream must not wait for more to compress, and files are compressed already. */
+function isJson(_request: express.Request, response: express.Response): boolean {
+  return /^application\/(problem\+)?json/.test(String(response.getHeader('content-type')));
+}
 
 /** The application around the routers. */
 export function createHttp(
@@ -35,11 +44,24 @@ export function createHttp(
   );
   app.use(requestLog(log));
   app.use(ownRequestsOnly(hosts));
-  app.use('/api', express.json({ limit: BODY_LIMIT }), api, () => {
-    throw notFound('such address in the API');
-  });
+  app.use(
+    '/api',
+    compression({ threshold: SMALL_BYTES, filter: isJson }),
+    express.json({ limit: BODY_LIMIT }),
+    api,
+    () => {
+      throw notFound('such address in the API');
+    },
+  );
   if (existsSync(webFolder)) {
-    app.use('/assets', express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y' }));
+    app.use(
+      '/assets',
+      staticGzip(join(webFolder, 'assets'), {
+        enableBrotli: true,
+        orderPreference: ['br', 'gz'],
+        serveStatic: { immutable: true, maxAge: '1y' },
+      }),
+    );
     app.use(express.static(webFolder, { index: false }));
     app.get('/{*path}', (_request, response) => response.sendFile(join(webFolder, 'index.html')));
   }

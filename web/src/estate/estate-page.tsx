@@ -125,7 +125,8 @@ function Others({ estate }: { estate: Estate }) {
         <dt>Agents</dt>
         <dd>
           {count(agents.reporting)} report every five minutes
-          {agents.nextCheck !== null && `, the next ${relative(agents.nextCheck, now)}`}
+          {agents.nextCheck !== null &&
+            `, the next ${agents.nextCheck > now ? relative(agents.nextCheck, now) : 'now'}`}
           {agents.silent.length > 0 && <span className="trouble">; silent: {agents.silent.join(', ')}</span>}
         </dd>
         <dt>Sessions</dt>
