@@ -13,7 +13,9 @@ import { panGrid, type Pan } from './grid.ts';
 import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from './images.ts';
 import { addLargePool } from './large-pool.ts';
 import { hostCost } from './rollout.ts';
+import { benchFirstPage } from './first-page.ts';
 import { withDemo } from './running-demo.ts';
+import { benchTenThousand } from './ten-thousand.ts';
 
 const cli = resolve(import.meta.dirname, '../cli/dist/main.js');
 const work = mkdtempSync(join(tmpdir(), 'vatline-bench-'));
@@ -198,6 +200,8 @@ try {
     const late = (pan: Pan) => `${pan.late} of ${pan.frames} frames late, longest ${pan.worst.toFixed(0)} ms`;
     console.log(`panning 10,000 hosts: ${late(grid)}; an empty page: ${late(empty)} (wanted: none late)`);
   });
+  await benchFirstPage();
+  await benchTenThousand();
   await benchBystander();
 } finally {
   rmSync(work, { recursive: true, force: true });
