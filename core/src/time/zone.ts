@@ -18,11 +18,18 @@ export function parseWallTime(text: string): WallMinutes | undefined {
   return match ? Number(match[1]) * 60 + Number(match[2]) : undefined;
 }
 
+/** Those that were found to be zones; looking one up takes longer than finding the next window. */
+const zones = new Set<string>();
+
 /** What is wrong with the name of a time zone at the field `zone`; nothing when it is an IANA zone known here. */
 export function zoneFault(name: string): Fault | undefined {
   // An offset such as +01:00 is no zone: it knows no clock changes.
+  if (zones.has(name)) return undefined;
   const known = /^[A-Za-z]/.test(name) && name.length <= 60 && IANAZone.isValidZone(name);
-  if (known) return undefined;
+  if (known) {
+    zones.add(name);
+    return undefined;
+  }
   return {
     path: 'zone',
     message: `"${name}" is not a known time zone; write one such as Europe/Dublin`,

@@ -19,6 +19,9 @@ export const unsigned = {
 } as const;
 
 export class PackageVersionStore {
+  /** Ends of certificates by id: a certificate never changes, and reading one takes a while. */
+  private readonly ends = new Map<string, number>();
+
   constructor(private readonly parts: Pick<Parts, 'db' | 'jobs'>) {}
 
   private get db() {
@@ -146,10 +149,11 @@ export class PackageVersionStore {
   private async signers(): Promise<Map<string, Signer>> {
     const rows = await this.db.selectFrom('certificate').select(['id', 'name', 'chain_pem']).execute();
     return new Map(
-      rows.map(({ id, name, chain_pem }) => [
-        id,
-        { name, validTo: Date.parse(new X509Certificate(chain_pem).validTo) },
-      ]),
+      rows.map(({ id, name, chain_pem }) => {
+        const validTo = this.ends.get(id) ?? Date.parse(new X509Certificate(chain_pem).validTo);
+        this.ends.set(id, validTo);
+        return [id, { name, validTo }];
+      }),
     );
   }
 

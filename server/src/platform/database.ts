@@ -4,6 +4,7 @@ import Sqlite from 'better-sqlite3';
 import { Kysely, Migrator, SqliteDialect } from 'kysely';
 import type { Tables } from './tables.ts';
 import { migrations } from './migrations/all.ts';
+import { keepingStatements } from './statements.ts';
 
 export type Db = Kysely<Tables>;
 
@@ -16,7 +17,7 @@ export async function openDatabase(path: string): Promise<Db> {
   refuseNewer(sqlite, path);
   // Off while tables are made anew: dropping one would take what refers to its rows along.
   sqlite.pragma('foreign_keys = OFF');
-  const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
+  const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: keepingStatements(sqlite) }) });
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } });
   const { error } = await migrator.migrateToLatest();
   if (error)

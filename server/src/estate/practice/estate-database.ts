@@ -2,6 +2,7 @@
 import type { PracticeFault } from '../control.ts';
 import type { EstateErrorKind, Operation } from '../driver/operations.ts';
 import { openSound } from '../../platform/database.ts';
+import { keepingStatements } from '../../platform/statements.ts';
 import { Kysely, SqliteDialect, sql } from 'kysely';
 
 export interface EstateTables {
@@ -94,7 +95,9 @@ const schema = [
 
 export async function openEstateDatabase(path: string): Promise<EstateDb> {
   const sqlite = openSound(path);
-  const db = new Kysely<EstateTables>({ dialect: new SqliteDialect({ database: sqlite }) });
+  const db = new Kysely<EstateTables>({
+    dialect: new SqliteDialect({ database: keepingStatements(sqlite) }),
+  });
   for (const statement of schema) await sql.raw(statement).execute(db);
   const columns = sqlite.pragma('table_info(snapshot)') as { name: string }[];
   if (!columns.some((column) => column.name === 'size_bytes'))
