@@ -124,18 +124,18 @@ function chainFindings(
     const own = current;
     const name = certificateFacts(own).subject;
     if (trusted.some((anchor) => anchor.fingerprint256 === own.fingerprint256))
-      return [...findings, held(`chain: leads to ${name}, which is trusted`)];
+      return [...findings, held(`chain: leads to ${name}, which is trusted`, 'chain')];
     const isIssuer = (other: X509Certificate) => other !== own && other.ca && isIssuedBy(own, other);
     const next = trusted.find(isIssuer) ?? along.find(isIssuer);
     if (!next) {
       const why = isIssuedBy(own, own)
         ? 'which is self-signed'
         : `whose issuer is ${certificateFacts(own).issuer}`;
-      return [...findings, failed(`chain: ends at ${name}, ${why}; nothing there is trusted`)];
+      return [...findings, failed(`chain: ends at ${name}, ${why}; nothing there is trusted`, 'chain')];
     }
     const dates = datesFinding(`chain: ${certificateFacts(next).subject}`, next, at);
-    if (!dates.holds) findings.push(dates);
+    if (!dates.holds) findings.push({ ...dates, kind: 'chain' });
     current = next;
   }
-  return [failed(`chain: is longer than ${MOST_LINKS} certificates`)];
+  return [failed(`chain: is longer than ${MOST_LINKS} certificates`, 'chain')];
 }

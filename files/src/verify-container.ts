@@ -65,9 +65,9 @@ function rangeFinding(container: OpenContainer): Finding {
 function nameFinding({ tree }: OpenContainer): Finding {
   for (const { path } of tree.entries) {
     const fault = hostNameFault(path);
-    if (fault) return failed(`names: ${JSON.stringify(path)} ${fault}, which no host can keep`);
+    if (fault) return failed(`names: ${JSON.stringify(path)} ${fault}, which no host can keep`, 'names');
   }
-  return held('names: every host can keep them');
+  return held('names: every host can keep them', 'names');
 }
 
 /** Reads every file, and compares with the bill of materials beside the container where there is one. */

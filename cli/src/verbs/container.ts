@@ -95,12 +95,9 @@ async function verify(path: string, options: { trust?: string; json?: boolean })
   const isSigned = existsSync(signaturePath(path));
   const signature = trusted || isSigned ? signatureFindings(path, sha256, trusted ?? [], Date.now()) : [];
   // Without a trust store there is nothing that a chain could lead to.
-  const findings = [
-    ...inside,
-    ...signature.filter((finding) => trusted || !finding.what.startsWith('chain:')),
-  ];
+  const findings = [...inside, ...signature.filter((finding) => trusted || finding.kind !== 'chain')];
   // Names that only some hosts cannot keep are warned of: `pack` writes them, and warns of them as well.
-  const isWarning = (finding: Finding) => !finding.holds && finding.what.startsWith('names:');
+  const isWarning = (finding: Finding) => !finding.holds && finding.kind === 'names';
   const holds = findings.every((finding) => finding.holds || isWarning(finding));
   if (options.json) printJson({ holds, findings });
   else

@@ -51,7 +51,14 @@ export const poolPreviewSchema = z.object({
     .nullable(),
   minutes: z.number(),
   /** Everything that stands in the way, each at its field. */
-  faults: z.array(z.object({ path: z.string(), message: z.string() })),
+  faults: z.array(
+    z.object({
+      path: z.string(),
+      message: z.string(),
+      /** Whether nothing was given there yet, which is no mistake. */
+      isMissing: z.boolean(),
+    }),
+  ),
 });
 export type PoolPreview = z.infer<typeof poolPreviewSchema>;
 

@@ -6,6 +6,7 @@ import { problemOf } from '../platform/problem.ts';
 import { turnsForOthers } from '../platform/turns.ts';
 import { rowsOf, type BulkParts } from './actions.ts';
 import type {} from './tables.ts';
+import { Cancelled } from '../platform/jobs/cancelled.ts';
 
 const titles: Record<BulkRequest['action'], string> = {
   draft: 'Make drafts',
@@ -41,7 +42,7 @@ async function runRows(bulk: BulkParts, context: JobContext, request: BulkReques
   const others = turnsForOthers();
   for (const [number, row] of rows.entries()) {
     await others();
-    if (context.cancelled()) throw new Error('cancelled');
+    if (context.cancelled()) throw new Cancelled();
     const known = await db
       .selectFrom('bulk_row')
       .select('state')

@@ -173,9 +173,9 @@ export class CutSchedules {
     return job !== undefined;
   }
 
-  /** Gives what became of it, in words. */
-  private async begin(line: LineRow, scheduleJson: string, occurrence: number): Promise<string> {
-    if (await this.begun(line.id, occurrence)) return 'was begun';
+  /** Why nothing was begun, after "the cut by schedule"; null when its job was begun. */
+  private async begin(line: LineRow, scheduleJson: string, occurrence: number): Promise<string | null> {
+    if (await this.begun(line.id, occurrence)) return null;
     const schedule = fromJson<CutScheduleRequest>(scheduleJson);
     if (schedule.takeUpdates) await this.takeUpdates(line);
     const current = await this.store.lines.get(line.id);
@@ -200,7 +200,7 @@ export class CutSchedules {
       subject: `line:${line.id}`,
       input,
     });
-    return 'was begun';
+    return null;
   }
 
   /** The updates step takes the newest release of the feed, as a revision of its own. */
@@ -214,13 +214,13 @@ export class CutSchedules {
     await this.note(line, `recipe ${revision} takes the updates up to ${release}, by schedule`);
   }
 
-  private async settle(line: LineRow, occurrence: number, outcome: string): Promise<void> {
+  private async settle(line: LineRow, occurrence: number, whyNot: string | null): Promise<void> {
     await this.parts.db
       .updateTable('cut_schedule')
-      .set({ after_ms: occurrence, last_ms: occurrence, last_outcome: outcome })
+      .set({ after_ms: occurrence, last_ms: occurrence, last_outcome: whyNot ?? 'was begun' })
       .where('line_id', '=', line.id)
       .execute();
-    if (outcome !== 'was begun') await this.note(line, `the cut by schedule ${outcome}`);
+    if (whyNot !== null) await this.note(line, `the cut by schedule ${whyNot}`);
     this.parts.journal.tell('line', 'job');
     await this.arm(line.id);
   }

@@ -39,14 +39,14 @@ export async function verifyForPools({ container, trust, at }: VerifyTask): Prom
     pool,
     found: signatureFindings(container, sha256, pem ? readCertificates(pool, pem) : [], at),
   }));
-  const isChain = (finding: Finding) => finding.what.startsWith('chain:');
+  const isChain = (finding: Finding) => finding.kind === 'chain';
   const own = byPool[0]?.found ?? signatureFindings(container, sha256, [], at);
   const not = byPool.filter(({ found }) => found.some((finding) => isChain(finding) && !finding.holds));
   const why = not[0]?.found.find((finding) => isChain(finding) && !finding.holds)?.what ?? '';
   const names = (pools: readonly { readonly pool: string }[]) => pools.map((one) => one.pool).join(', ');
   const chain = why
-    ? failed(`${why}: by ${names(not)}`)
-    : held(`chain: trusted by the hosts of ${names(trust)}`);
+    ? failed(`${why}: by ${names(not)}`, 'chain')
+    : held(`chain: trusted by the hosts of ${names(trust)}`, 'chain');
   return [
     ...findings,
     ...own.filter((finding) => !isChain(finding)),

@@ -7,6 +7,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { offerRefusal } from './attach-check.ts';
 import type { PackageStore } from './store.ts';
+import { Cancelled } from '../platform/jobs/cancelled.ts';
 
 export interface OfferInput {
   readonly versionId: string;
@@ -91,7 +92,7 @@ async function upload(
     done += at;
     if (size === 0) await estate.share.write(share, path, 0, new Uint8Array());
     for await (const piece of createReadStream(local, { start: at, highWaterMark: PIECE })) {
-      if (context.cancelled()) throw new Error('cancelled');
+      if (context.cancelled()) throw new Cancelled();
       const bytes = piece as Buffer;
       await estate.share.write(share, path, at, bytes);
       at += bytes.length;

@@ -11,6 +11,7 @@ import { captureFiles } from './capture-files.ts';
 import { unsigned } from './versions.ts';
 import type { PackageStore } from './store.ts';
 import { containerWork } from './work.ts';
+import { Cancelled } from '../platform/jobs/cancelled.ts';
 
 export interface PackInput {
   readonly captureId: string;
@@ -128,7 +129,7 @@ async function packInWorker(
     return packed;
   } catch (error) {
     clear();
-    throw context.cancelled() ? new Error('cancelled') : error;
+    throw context.cancelled() ? new Cancelled() : error;
   } finally {
     port1.close();
   }

@@ -28,7 +28,8 @@ export class PoolCreation {
   private async accept(request: NewPool): Promise<{ poolId: string; jobId: string }> {
     const { parts } = this;
     const preview = await previewPool(parts, request);
-    if (preview.faults.length > 0 || !preview.fit) throw invalid(preview.faults);
+    if (preview.faults.length > 0 || !preview.fit)
+      throw invalid(preview.faults.map(({ path, message }) => ({ path, message })));
     const version = await this.version(request.imageVersionId);
     const poolId = newId('pool');
     const blendId = newId('blend');

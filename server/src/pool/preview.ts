@@ -22,8 +22,8 @@ const DAYS = 30;
 export async function previewPool(parts: Parts, request: PoolDraft): Promise<PoolPreview> {
   // Without a kind the others are judged all the same.
   const parsed = newPoolSchema.safeParse({ ...request, kind: request.kind ?? 'pooled' });
-  const faults: Fault[] = parsed.success ? [] : faultsOf(parsed.error).map(missingAsSentence(request));
-  if (request.kind === undefined) faults.push({ path: 'kind', message: 'is not chosen yet' });
+  const faults = parsed.success ? [] : faultsOf(parsed.error);
+  if (request.kind === undefined) faults.push({ path: 'kind', message: '' });
   const { hypervisor, directory } = parts.estate;
   const reserved = await allReserved(parts.db);
   const machines = await hypervisor.machineNames();
@@ -46,7 +46,7 @@ export async function previewPool(parts: Parts, request: PoolDraft): Promise<Poo
     clashes: names.clashes,
     fit,
     minutes: Math.ceil((request.count ?? 0) / CLONES_AT_ONCE) * perHost,
-    faults: onePerField(faults),
+    faults: onePerField(faults).map((fault) => presented(request, fault)),
   };
 }
 
@@ -72,10 +72,14 @@ function withReserved(
   });
 }
 
-function missingAsSentence(request: PoolDraft) {
-  return (fault: Fault): Fault => {
-    const field = fault.path as keyof PoolDraft;
-    return request[field] === undefined ? { path: fault.path, message: 'is not chosen yet' } : fault;
+/** Where nothing was given, what the schema says of it helps nobody. */
+function presented(request: PoolDraft, fault: Fault): PoolPreview['faults'][number] {
+  const given = request[fault.path as keyof PoolDraft];
+  const isMissing = given === undefined || given === '';
+  return {
+    path: fault.path,
+    message: given === undefined ? 'is not chosen yet' : fault.message,
+    isMissing,
   };
 }
 

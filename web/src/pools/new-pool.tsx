@@ -52,9 +52,7 @@ export function NewPoolBench() {
   /** What is merely not chosen yet is not shown as a fault before the first try. */
   const fault = (path: string) => {
     const found = preview?.faults.find((row) => row.path === path);
-    const untouched =
-      found && !tried && (found.message === 'is not chosen yet' || (path === 'name' && !pool.name));
-    return (untouched ? undefined : found?.message) ?? faultAt(refused, path);
+    return (found?.isMissing && !tried ? undefined : found?.message) ?? faultAt(refused, path);
   };
   const make = async () => {
     setTried(true);
@@ -138,7 +136,7 @@ export function NewPoolBench() {
           Make {plural(pool.count ?? 0, 'host')}
         </Button>
       </section>
-      <PreviewColumn pool={pool} preview={preview} />
+      <PreviewColumn preview={preview} />
     </div>
   );
 }
@@ -227,12 +225,10 @@ function SitePicker({
 
 const NAMES_SHOWN = 24;
 
-function PreviewColumn({ pool, preview }: { pool: PoolDraft; preview: PoolPreview | undefined }) {
+function PreviewColumn({ preview }: { preview: PoolPreview | undefined }) {
   if (!preview) return <aside className="evidence" />;
   const { fit, names, clashes } = preview;
-  const missing = preview.faults.filter(
-    (fault) => fault.message === 'is not chosen yet' || (fault.path === 'name' && !pool.name),
-  );
+  const missing = preview.faults.filter((fault) => fault.isMissing);
   return (
     <aside className="evidence" aria-label="What it would be">
       <h2>Names</h2>

@@ -5,6 +5,7 @@
  */
 import type { LedgerState } from '@vatline/contract/job';
 import type { Db } from '../database.ts';
+import { Cancelled } from './cancelled.ts';
 
 export interface LedgerEntry {
   readonly number: number;
@@ -81,7 +82,7 @@ export class Ledger {
       return key;
     } catch (error) {
       const detail = error instanceof Error ? error.message : String(error);
-      if (detail !== 'cancelled')
+      if (!(error instanceof Cancelled))
         await this.set(row.number, { state: 'failed', detail, attempts: row.attempts + 1 });
       throw error;
     }

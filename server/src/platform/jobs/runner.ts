@@ -15,6 +15,7 @@ import { newId } from '../ids.ts';
 import { conflict, notFound, problemOf } from '../problem.ts';
 import { transact } from '../transact.ts';
 import type { Trouble } from '../trouble.ts';
+import { Cancelled } from './cancelled.ts';
 import { JobNews } from './job-news.ts';
 import { Ledger } from './ledger.ts';
 import { Pace } from './pace.ts';
@@ -57,10 +58,6 @@ export interface JobContext {
   operation(start: (attempt: number) => Promise<Operation>): Promise<Operation>;
   /** Runs strands side by side to their ends; then throws what the first failed one threw. */
   together(strands: readonly (() => Promise<void>)[]): Promise<void>;
-}
-
-class Cancelled extends Error {
-  override readonly name = 'Cancelled';
 }
 
 interface Running {
@@ -169,7 +166,7 @@ export class JobRunner {
     const running = this.running.get(id);
     if (!running) return;
     running.cancelled = true;
-    for (const interrupt of running.interrupts) interrupt(new Cancelled('cancelled'));
+    for (const interrupt of running.interrupts) interrupt(new Cancelled());
   }
 
   /** Stops a job before its next step; the one at work is finished. */
@@ -368,8 +365,7 @@ export class JobRunner {
         // Nothing is wrong with the step: it is taken up when there is room again.
         if (this.parts.trouble.notice(error)) throw error;
         await this.store.endStep(row.id, number, 'failed', this.parts.clock.now());
-        if (error instanceof Cancelled || (error as Error).message === 'cancelled')
-          return { state: 'cancelled', error: null };
+        if (error instanceof Cancelled) return { state: 'cancelled', error: null };
         return { state: 'failed', error: await this.describe(row.id, number, error) };
       }
     }
@@ -427,7 +423,7 @@ export class JobRunner {
   /** Waits for an operation and lets the clock go on meanwhile. */
   private untilEnd(operation: Operation, running: Running, pace: Pace): Promise<Operation> {
     if (operation.state !== 'running') return Promise.resolve(operation);
-    if (running.cancelled) return Promise.reject(new Cancelled('cancelled'));
+    if (running.cancelled) return Promise.reject(new Cancelled());
     return new Promise<Operation>((done, fail) => {
       const takeUp = (settle: () => void) => {
         running.interrupts.delete(interrupt);
