@@ -58,11 +58,14 @@ export function reads<E extends AnyEndpoint>(build: Builder, endpoint: E) {
   });
 }
 
+const CONFLICT = 409;
+
 export function does<E extends AnyEndpoint>(build: Builder, endpoint: E) {
   return build.mutation<z.output<E['response']>, Call<E>>({
     query: (call) => request(endpoint, call as Call<AnyEndpoint>),
+    // A conflict says that what is looked at is out of date; any other refusal has changed nothing.
     invalidatesTags: (answer, error, call) =>
-      error ? [] : tagsOfNews(topicsOf(endpoint.changes, call, answer)),
+      error && error.status !== CONFLICT ? [] : tagsOfNews(topicsOf(endpoint.changes, call, answer)),
   });
 }
 

@@ -162,7 +162,7 @@ function Bench({ row, rows }: { row: InstallationRow; rows: readonly Installatio
         </div>
         <Remaining faults={faults} />
         <ProblemNote problem={problem} shown={faults.map((fault) => fault.path)} />
-        <KeptMeanwhile problem={problem} onTake={takeKept} />
+        <KeptMeanwhile problem={problem} basedOn={basedOn} kept={row.revision} onTake={takeKept} />
         <TakeAway row={row} isChanged={isChanged} />
         <Delete row={row} />
       </aside>

@@ -90,7 +90,7 @@ export function DeclarationBench({ kept, children }: Props) {
         {kept && text !== written && <Button onClick={takeKept}>Drop the changes</Button>}
       </div>
       <ProblemNote problem={problem} />
-      <KeptMeanwhile problem={problem} onTake={takeKept} />
+      <KeptMeanwhile problem={problem} basedOn={basedOn} kept={kept?.revision ?? 0} onTake={takeKept} />
     </section>
   );
 }

@@ -98,7 +98,12 @@ export function SheetBench({ kept, sheet, children }: Props) {
           )}
         </div>
         <ProblemNote problem={problemOf(error)} />
-        <KeptMeanwhile problem={problemOf(error)} onTake={takeKept} />
+        <KeptMeanwhile
+          problem={problemOf(error)}
+          basedOn={basedOn}
+          kept={sheet?.revision ?? 0}
+          onTake={takeKept}
+        />
       </section>
       <aside className="evidence" aria-label="What it becomes">
         <Preview suite={suite} values={values} />

@@ -71,7 +71,7 @@ export function ScheduleTab({ line }: { line: LineDetail }) {
         </Button>
       )}
       <ProblemNote problem={problem} shown={shown ? schedulePaths(shown) : []} />
-      <KeptMeanwhile problem={problem} onTake={takeKept} />
+      <KeptMeanwhile problem={problem} basedOn={basedOn} kept={kept.revision} onTake={takeKept} />
       {draft && (
         <div className="row">
           <Button type="primary" loading={isLoading} onClick={() => void save()}>
