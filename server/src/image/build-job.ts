@@ -92,7 +92,7 @@ export function buildSteps(parts: Parts, store: ImageStore, input: BuildInput): 
         await context.log(`${i + 1} ${title}: done in ${minutes.toFixed(1)} min`);
         const freed = await store.checkpoints.evict(input.lineId, new Set(keys), context.jobId);
         if (freed > 0) await context.log(`older checkpoints made room: ${(freed / 1e9).toFixed(1)} GB`);
-        parts.journal.tell('line');
+        parts.journal.tell(`line:${input.lineId}`);
       },
     });
   }

@@ -123,7 +123,7 @@ export function cutSteps(
           text: `${line.name} ${version.number} was cut`,
           link: `/images/${lineId}/versions`,
         });
-        parts.journal.tell('line');
+        parts.journal.tell(`line:${lineId}`);
       },
     },
     {

@@ -54,7 +54,9 @@ function gathered(topics: readonly Topic[]): Topic[] {
   const byKind = new Map<TopicKind, Topic[]>();
   for (const topic of topics) {
     const [kind] = partsOf(topic);
-    byKind.set(kind, [...(byKind.get(kind) ?? []), topic]);
+    const those = byKind.get(kind);
+    if (those) those.push(topic);
+    else byKind.set(kind, [topic]);
   }
   return [...byKind].flatMap(([kind, those]) =>
     those.length > MOST_OF_A_KIND || those.includes(kind) ? [kind] : those,

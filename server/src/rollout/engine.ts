@@ -152,7 +152,7 @@ export class RolloutEngine {
     const nothingLeft =
       counts.atWork === 0 && (rollout.state === 'stopped' || counts.waiting + counts.failed === 0);
     if (nothingLeft) return this.finish(context);
-    if (rollout.state === 'stopped') return this.tell();
+    if (rollout.state === 'stopped') return this.tell(rollout);
     const window = must(openOrNextWindow({ ...request.window, zone: request.zone }, rollout.started_ms, now));
     const open = window !== undefined && window.start <= now;
     const { held, started } = open
@@ -164,7 +164,7 @@ export class RolloutEngine {
       working || (open && held !== 'window' && counts.waiting > 0) ? 'at work' : 'asleep',
     );
     this.sleep(rolloutId, window, open, held, counts.waiting);
-    this.tell();
+    this.tell(rollout);
   }
 
   /** Sets the alarm for the next moment at which something can change by itself. */
@@ -275,7 +275,7 @@ export class RolloutEngine {
       if (way.prepared) returnId = await keepRollout(parts, way.prepared);
     });
     this.pace.delete(rollout.id);
-    this.tell();
+    this.tell(rollout);
     // What nothing is on its way to any more can be deleted there.
     this.parts.journal.tell('line', 'package');
     if (returnId !== undefined) await this.step(returnId);
@@ -313,7 +313,7 @@ export class RolloutEngine {
     await this.parts.db.updateTable('rollout').set({ state }).where('id', '=', id).execute();
   }
 
-  private tell(): void {
-    this.parts.journal.tell('rollout', 'pool');
+  private tell({ id, pool_id }: RolloutRow): void {
+    this.parts.journal.tell(`rollout:${id}`, `pool:${pool_id}`);
   }
 }

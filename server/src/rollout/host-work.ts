@@ -253,7 +253,7 @@ export class HostWork {
     const result = transition(current.state, to);
     if (!result.ok) throw new Error(`${host.name}: ${result.error[0]?.message ?? 'bad transition'}`);
     await this.pools.hosts.set(host.id, { state: to });
-    if (takesSessions(to) !== takesSessions(current.state)) this.parts.journal.tell('pool');
+    if (takesSessions(to) !== takesSessions(current.state)) this.parts.journal.tell(`pool:${host.pool_id}`);
   }
 
   note(rollout: RolloutRow, text: string): Promise<void> {

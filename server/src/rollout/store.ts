@@ -226,7 +226,7 @@ export class RolloutStore {
       .then((at) => {
         const changed = this.expected.get(row.id)?.at !== at;
         this.expected.set(row.id, { key, at });
-        if (changed) this.parts.journal.tell('rollout');
+        if (changed) this.parts.journal.tell(`rollout:${row.id}`);
         return at;
       })
       .finally(() => this.asking.delete(row.id));

@@ -150,7 +150,10 @@ function Faults({ estate }: { estate: Estate }) {
   const [add, adding] = estateApi.useAddFaultMutation();
   const [remove] = estateApi.useRemoveFaultMutation();
   const [sought, setSought] = useState('');
-  const { data: hosts = [] } = poolsApi.useHostsQuery({ query: { q: sought } });
+  const { data: hosts = [] } = poolsApi.useHostsQuery(
+    { query: { q: sought } },
+    { skip: kind !== 'agent silent' },
+  );
   const problem = problemOf(adding.error);
   const targets = {
     'fail next': [...callKinds],

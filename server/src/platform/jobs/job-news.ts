@@ -1,13 +1,11 @@
 /** What is told of a job while it works. */
 import { topicOfSubject, type Topic } from '@vatline/contract/topics';
+import type { JobRow } from './tables.ts';
 
 /** An eye sees no more often how far something is. */
 const PROGRESS_EVERY_MS = 400;
 
-export interface JobNewsOf {
-  readonly id: string;
-  readonly subject: string;
-}
+type ToldOf = Pick<JobRow, 'id' | 'subject'>;
 
 export class JobNews {
   /** Jobs of which something was told a moment ago, and whether there is more by now. */
@@ -16,12 +14,12 @@ export class JobNews {
   constructor(private readonly tell: (...topics: Topic[]) => void) {}
 
   /** Its state is another one: it has begun, waits, or has ended. */
-  changed({ id, subject }: JobNewsOf): void {
+  changed({ id, subject }: ToldOf): void {
     this.tell(`job:${id}`, ...topicOfSubject(subject));
   }
 
   /** It has come further: a step, a share of one, a line of its log or ledger. */
-  progressed(job: JobNewsOf): void {
+  progressed(job: ToldOf): void {
     const resting = this.resting.get(job.id);
     if (resting) {
       resting.more = true;
@@ -31,7 +29,7 @@ export class JobNews {
     this.rest(job);
   }
 
-  private rest(job: JobNewsOf): void {
+  private rest(job: ToldOf): void {
     const state = { more: false };
     this.resting.set(job.id, state);
     setTimeout(() => {
