@@ -18,6 +18,7 @@ import type { Trouble } from '../trouble.ts';
 import { Cancelled } from './cancelled.ts';
 import { JobNews } from './job-news.ts';
 import { Ledger } from './ledger.ts';
+import { OperationWaits, unspent, type Waiting } from './operation-waits.ts';
 import { Pace } from './pace.ts';
 import { JobStore, type JobAbilities } from './store.ts';
 import type { JobRow } from './tables.ts';
@@ -60,11 +61,9 @@ export interface JobContext {
   together(strands: readonly (() => Promise<void>)[]): Promise<void>;
 }
 
-interface Running {
+interface Running extends Waiting {
   cancelled: boolean;
   paused: boolean;
-  /** Rejects what the job waits for. */
-  readonly interrupts: Set<(error: Error) => void>;
 }
 
 export interface StartRequest {
@@ -86,7 +85,7 @@ export class JobRunner {
   private readonly news: JobNews;
   private readonly kinds = new Map<string, JobKind<never>>();
   private readonly running = new Map<string, Running>();
-  private readonly waiters = new Map<string, ((operation: Operation) => void)[]>();
+  private readonly waits: OperationWaits;
   private stopping = false;
 
   constructor(
@@ -101,11 +100,7 @@ export class JobRunner {
   ) {
     this.store = new JobStore(parts.db);
     this.news = new JobNews((...topics) => parts.journal.tell(...topics));
-    parts.operations.onEnd((operation) => {
-      for (const wake of this.waiters.get(operation.key) ?? []) wake(operation);
-      this.waiters.delete(operation.key);
-      return Promise.resolve();
-    });
+    this.waits = new OperationWaits(parts.operations);
   }
 
   register<I>(kind: JobKind<I>): void {
@@ -403,7 +398,7 @@ export class JobRunner {
       cancelled: () => running.cancelled,
       operation: async (start) => {
         const begun = await unspent(start);
-        const ended = await this.untilEnd(begun, running, pace).catch(async (error: unknown) => {
+        const ended = await this.waits.untilEnd(begun, running, pace).catch(async (error: unknown) => {
           // Cleaning up must come last, so nothing may still be on its way then.
           if (error instanceof Cancelled && this.may(row.kind).cleansUp) await operations.callOff(begun.key);
           throw error;
@@ -419,27 +414,6 @@ export class JobRunner {
       },
     };
   }
-
-  /** Waits for an operation and lets the clock go on meanwhile. */
-  private untilEnd(operation: Operation, running: Running, pace: Pace): Promise<Operation> {
-    if (operation.state !== 'running') return Promise.resolve(operation);
-    if (running.cancelled) return Promise.reject(new Cancelled());
-    return new Promise<Operation>((done, fail) => {
-      const takeUp = (settle: () => void) => {
-        running.interrupts.delete(interrupt);
-        pace.enter();
-        settle();
-      };
-      const interrupt = (error: Error) => takeUp(() => fail(error));
-      running.interrupts.add(interrupt);
-      const list = this.waiters.get(operation.key) ?? [];
-      list.push((ended) => {
-        if (running.interrupts.has(interrupt)) takeUp(() => done(ended));
-      });
-      this.waiters.set(operation.key, list);
-      pace.leave();
-    });
-  }
 }
 
 function endNote(row: JobRow, outcome: EndedOutcome, at: number): Note {
@@ -449,17 +423,6 @@ function endNote(row: JobRow, outcome: EndedOutcome, at: number): Note {
     cancelled: `${row.title}: cancelled`,
   }[outcome.state];
   return { at, kind: 'job', subject: row.subject, text, link: subjectAddress(row.subject) };
-}
-
-/** The operation of the first attempt that has not failed before. */
-async function unspent(start: (attempt: number) => Promise<Operation>): Promise<Operation> {
-  let operation = await start(0);
-  for (let attempt = 1; operation.state === 'failed'; attempt++) {
-    const next = await start(attempt);
-    if (next.key === operation.key) return next;
-    operation = next;
-  }
-  return operation;
 }
 
 interface EndedOutcome {
