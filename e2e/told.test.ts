@@ -10,6 +10,7 @@ import type { KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { Topic } from '@vatline/contract/topics';
 import type { ImageVersion, LineDetail, LineSummary } from '@vatline/contract/image';
 import type { InstallationRow } from '@vatline/contract/installation';
+import type { JournalRow } from '@vatline/contract/home';
 import type { Job } from '@vatline/contract/job';
 import type { KeptSuite } from '@vatline/contract/option-sheet';
 import type { Certificate, PackageSummary } from '@vatline/contract/package';
@@ -20,6 +21,7 @@ import { nightlyRollout, smallPool } from '../server/test/usual-requests.ts';
 import { api, tagsOfNews } from '../web/src/api/base.ts';
 import '../web/src/api/access.ts';
 import '../web/src/api/bulk.ts';
+import '../web/src/api/caller.ts';
 import '../web/src/api/estate.ts';
 import '../web/src/api/home.ts';
 import '../web/src/api/images.ts';
@@ -140,6 +142,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
 
 /** Every change, made so that it succeeds on the demo, in an order in which it can. */
 const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
+  actAs: () => ({ body: { role: 'approver' } }),
   addFault: async () => ({ body: { kind: 'agent silent', target: await firstHost() } }),
   removeFault: async () => byId((await get<{ faults: { id: string }[] }>('/estate')).faults[0]?.id),
   createLine: async () => ({
@@ -185,7 +188,7 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
   machine: async () => ({ ...byId((await firstLine()).id), body: { action: 'run' } }),
   setVersionState: async () => {
     const version = (await lines()).flatMap((line) => line.versions).find((one) => one.state === 'draft');
-    return { ...byId(version?.id), body: { state: 'in test', by: 'engineer' } };
+    return { ...byId(version?.id), body: { state: 'in test' } };
   },
   capture: () => ({ body: { installers: ['knapsel-2.9'] } }),
   judge: async () => ({ ...byId(await firstCapture()), body: { rules: null } }),
@@ -407,6 +410,7 @@ beforeAll(async () => {
   vi.stubGlobal('Request', ToTheApp);
   asked = await askAll();
   before = (await settled()).now;
+  await writtenDown();
 });
 afterAll(async () => {
   vi.unstubAllGlobals();
@@ -439,7 +443,33 @@ it.each(Object.keys(changes))('%s tells of all that it changes', async (name) =>
   const untold = asked.filter(({ key }) => now.get(key) !== before.get(key) && !named.has(key));
   before = now;
   expect([...told, ...untold.map((one) => one.name)]).toEqual([...told]);
+  const written = await writtenDown();
+  // What the clock leads to is the doing of those who began it, if anybody did.
+  if (name === 'setClock') return;
+  expect(written).toEqual(notWritten[name] === undefined ? ['approver'] : []);
 });
+
+/** What leaves no trace in the journal, with the reason; all else does, or is a job of the one who acts. */
+const notWritten: Readonly<Record<string, string>> = {
+  actAs: 'changes nothing that anybody else looks at',
+  checkHost: 'asks an agent and changes nothing',
+  forecastInstallation: 'changes nothing',
+  keepDraft: 'is kept as it is typed',
+  tryNoiseRules: 'changes nothing',
+};
+
+let seen = { note: 0, jobs: new Set<string>() };
+
+/** Whose doing the notes and jobs are that came since this was asked last; each role once. */
+async function writtenDown(): Promise<string[]> {
+  const [notes, jobs] = [await get<JournalRow[]>('/journal?limit=200'), await get<Job[]>('/jobs?limit=200')];
+  const came = [
+    ...notes.filter((note) => note.id > seen.note),
+    ...jobs.filter((job) => !seen.jobs.has(job.id)),
+  ];
+  seen = { note: notes[0]?.id ?? 0, jobs: new Set(jobs.map((job) => job.id)) };
+  return [...new Set(came.flatMap(({ by }) => (by === null ? [] : [by])))];
+}
 
 /** The status of the answer; the fault in words when it is refused. */
 async function change(name: string, args: Args): Promise<number | string> {

@@ -3,6 +3,7 @@ import { accessEndpoints } from './access.ts';
 import { applicationSearchEndpoints } from './application-search.ts';
 import type { Endpoint } from './endpoint.ts';
 import { bulkEndpoints } from './bulk.ts';
+import { callerEndpoints } from './caller.ts';
 import { captureEndpoints, captureFileEndpoints } from './capture.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
@@ -21,6 +22,7 @@ import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
 
 export const api: Record<string, Record<string, Endpoint>> = {
+  caller: callerEndpoints,
   home: homeEndpoints,
   images: imageEndpoints,
   imageFiles: imageFileEndpoints,

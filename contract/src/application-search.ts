@@ -1,8 +1,9 @@
 /** "Which versions and hosts hold application X below version Y" over everything. */
 import { z } from 'zod';
 import { endpoint, text } from './endpoint.ts';
-import { dyeSchema, versionStates } from './image.ts';
-import { packageStates } from './package.ts';
+import { packageStates } from '@vatline/core/package/version-state';
+import { versionStates } from '@vatline/core/image/version-state';
+import { dyeSchema } from './image.ts';
 
 export const foundApplicationSchema = z.object({
   publisher: z.string(),

@@ -69,6 +69,18 @@ export const estateSchema = z.object({
 });
 export type Estate = z.infer<typeof estateSchema>;
 
+const clockChangeSchema = z.discriminatedUnion('action', [
+  z.strictObject({
+    action: z.literal('rate'),
+    rate: z.literal([0, 1, 60, 600]),
+  }),
+  z.strictObject({ action: z.literal('next event') }),
+  z.strictObject({ action: z.literal('end of window') }),
+  /** Ends being sent ahead, where the clock has got to. */
+  z.strictObject({ action: z.literal('stop') }),
+]);
+export type ClockChange = z.infer<typeof clockChangeSchema>;
+
 export const estateEndpoints = {
   clock: endpoint({
     method: 'get',
@@ -88,14 +100,7 @@ export const estateEndpoints = {
     path: '/estate/clock',
     summary: 'Set the speed of the clock, or send it ahead',
     changes: ['clock'],
-    body: z.discriminatedUnion('action', [
-      z.strictObject({
-        action: z.literal('rate'),
-        rate: z.literal([0, 1, 60, 600]),
-      }),
-      z.strictObject({ action: z.literal('next event') }),
-      z.strictObject({ action: z.literal('end of window') }),
-    ]),
+    body: clockChangeSchema,
     response: clockSchema,
   }),
   get: endpoint({

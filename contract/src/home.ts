@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { roleSchema } from './caller.ts';
 import { endpoint, instant, text } from './endpoint.ts';
 import { dyeSchema, imageVersionSchema } from './image.ts';
 import { DAY } from '@vatline/core/time/instant';
@@ -70,6 +71,8 @@ export const journalRowSchema = z.object({
   subject: z.string(),
   text: z.string(),
   to: z.string(),
+  /** Whose doing it was; null where the clock or the server led to it. */
+  by: roleSchema.nullable(),
 });
 export type JournalRow = z.infer<typeof journalRowSchema>;
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { dyeNames } from '@vatline/core/dye/dyes';
+import { versionStates } from '@vatline/core/image/version-state';
 import {
   basedOn,
   bytes,
@@ -17,13 +18,6 @@ import { jobSchema } from './job.ts';
 import { hardwareSchema, MAX_STEPS, stepSchema } from './recipe.ts';
 
 export const dyeSchema = z.enum(dyeNames);
-
-export const versionStates = ['draft', 'in test', 'approved', 'retired'] as const;
-export type VersionState = (typeof versionStates)[number];
-
-/** Who acts: there are no accounts yet, so a person says it. */
-export const roles = ['engineer', 'operator', 'approver'] as const;
-export type Role = (typeof roles)[number];
 
 export const imageVersionSchema = z.object({
   id: z.string(),
@@ -283,7 +277,6 @@ export const imageEndpoints = {
     params: idParams,
     body: z.strictObject({
       state: z.enum(versionStates),
-      by: z.enum(roles),
       note: text.max(300).default(''),
     }),
     response: imageVersionSchema,

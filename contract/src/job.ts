@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { roleSchema } from './caller.ts';
 import { done, endpoint, idParams, instant, text } from './endpoint.ts';
 
 export const jobStates = ['waiting', 'running', 'paused', 'failed', 'cancelled', 'done'] as const;
@@ -37,10 +38,14 @@ export const jobSchema = z.object({
   /** What it is about: `line:<id>`, `pool:<id>`, `capture:<id>`. */
   subject: z.string(),
   state: z.enum(jobStates),
+  /** Who began it; null where a schedule did. */
+  by: roleSchema.nullable(),
   error: z.string().nullable(),
   createdAt: instant,
   endedAt: instant.nullable(),
   steps: z.array(jobStepSchema),
+  /** Whether it waits for something in the estate, and so for the estate's clock. */
+  waitsForEstate: z.boolean(),
   /** Whether it can be gone on with, and whether what it made can be undone. */
   canGoOn: z.boolean(),
   canUndo: z.boolean(),

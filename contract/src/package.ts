@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { packageStates } from '@vatline/core/package/version-state';
 import {
   bytes,
   done,
@@ -31,9 +32,6 @@ export const containerSchema = z.object({
   seconds: z.number(),
   builtAt: instant,
 });
-
-export const packageStates = ['draft', 'verified', 'live', 'held', 'withdrawn'] as const;
-export type PackageState = (typeof packageStates)[number];
 
 /** How an application reaches people today. */
 export const presentDeliveries = ['container', 'in the image', 'not packaged'] as const;

@@ -20,6 +20,7 @@ export const topicKinds = [
   'job',
   'progress',
   'journal',
+  'caller',
 ] as const;
 export type TopicKind = (typeof topicKinds)[number];
 export type Topic = TopicKind | `${TopicKind}:${string}`;

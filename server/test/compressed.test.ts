@@ -22,7 +22,7 @@ beforeAll(() => {
   writeFileSync(join(folder, 'assets/page.js'), script);
   writeFileSync(join(folder, 'assets/page.js.br'), brotliCompressSync(script));
   const router = express.Router();
-  const door = new Door(router, { changedTopics: () => undefined });
+  const door = new Door(router, { changedTopics: () => undefined }, { caller: { role: 'engineer' } });
   const answer = { method: 'get' as const, summary: '', response: z.string() };
   door.serve(endpoint({ ...answer, path: '/large' }), () => 'x'.repeat(50_000));
   door.serve(endpoint({ ...answer, path: '/small' }), () => 'x');

@@ -3,7 +3,7 @@ import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { FoundApplications } from '@vatline/contract/application-search';
 import { TestServer } from './harness.ts';
-import { packageStates } from '@vatline/contract/package';
+import { packageStates } from '@vatline/core/package/version-state';
 import { OddRequests, operationsOf, realIds, type DescribedApi } from './odd-requests.ts';
 
 let server: TestServer;

@@ -8,10 +8,12 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { bulkRowStates } from '@vatline/contract/bulk';
 import { captureSources, captureStates } from '@vatline/contract/capture';
 import { followUpStates } from '@vatline/contract/cut-schedule';
-import { roles, versionStates } from '@vatline/contract/image';
+import { versionStates } from '@vatline/core/image/version-state';
+import { roles } from '@vatline/core/roles';
 import { reportStates } from '@vatline/contract/installation';
 import { jobStates, ledgerStates, stepStates } from '@vatline/contract/job';
-import { packageStates, presentDeliveries } from '@vatline/contract/package';
+import { presentDeliveries } from '@vatline/contract/package';
+import { packageStates } from '@vatline/core/package/version-state';
 import { cloneKinds, poolKinds } from '@vatline/contract/pool/kinds';
 import { rolloutStates } from '@vatline/contract/rollout';
 import { containerFormats } from '@vatline/core/container/formats';
@@ -146,6 +148,8 @@ const states: Record<string, readonly string[]> = {
   'image_version state': versionStates,
   'version_change state': versionStates,
   'version_change by_role': [...roles, 'schedule'],
+  'journal by_role': roles,
+  'job by_role': roles,
   'follow_up state': followUpStates,
   'package delivery': presentDeliveries,
   'package_version state': packageStates,
@@ -225,7 +229,7 @@ describe('the states that a column holds', () => {
       db,
     );
     await db.destroy();
-    const check = new RegExp(`\\b${column} text not null check \\(${column} in \\(([^)]*)\\)`).exec(
+    const check = new RegExp(`\\b${column} text (?:not null )?check \\(${column} in \\(([^)]*)\\)`).exec(
       rows[0]?.sql ?? '',
     );
     const held = (check?.[1] ?? '').split(', ').map((quoted) => quoted.slice(1, -1));

@@ -1,9 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import fc from 'fast-check';
 import type { ForecastAnswer } from '@vatline/contract/rollout';
 import { minutes, nearDay, plural, relative, size, time } from '../src/parts/format.ts';
 import { cellAt, cellsInView, gridGeometry, moveFocus } from '../src/parts/host-grid-geometry.ts';
-import { layOutTape, TAPE_ROWS } from '../src/parts/tape-layout.ts';
 import { hostsDone, seatsOverTime, sessionsOverTime, tideSpan } from '../src/rollouts/tide-series.ts';
 
 const HOUR = 3_600_000;
@@ -26,31 +24,6 @@ describe('host grid', () => {
     expect(moveFocus(grid, undefined, 'ArrowRight', 10_000)).toBe(0);
     expect(moveFocus(grid, 5, 'End', 10_000)).toBe(9_999);
     expect(moveFocus(grid, 5, 'x', 10_000)).toBeUndefined();
-  });
-});
-
-describe('tape', () => {
-  it('never lays one item over another', () => {
-    const item = fc.record({
-      id: fc.uuid(),
-      label: fc.string({ maxLength: 20 }),
-      start: fc.nat(168),
-      length: fc.nat(20),
-    });
-    const property = fc.property(fc.array(item, { maxLength: 30 }), (list) => {
-      const spans = list.map((row) => ({
-        ...row,
-        start: row.start * HOUR,
-        end: (row.start + row.length) * HOUR,
-      }));
-      const placed = layOutTape(spans, 0, 168 * HOUR, 1_000);
-      for (const [i, a] of placed.entries()) {
-        expect(a.row).toBeLessThan(TAPE_ROWS);
-        for (const b of placed.slice(i + 1))
-          if (a.row === b.row) expect(b.left).toBeGreaterThanOrEqual(a.left + a.width);
-      }
-    });
-    fc.assert(property);
   });
 });
 

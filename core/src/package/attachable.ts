@@ -2,6 +2,7 @@
  * Whether hosts attach a container: the one rule that offering, rollouts, their forecasts, agents
  * and the home page ask.
  */
+import type { PackageState } from './version-state.ts';
 import { dayOf } from '../container/signature/certificate.ts';
 
 /** What is known of the signature beside a container. Instants in milliseconds since 1970. */
@@ -13,7 +14,7 @@ export interface SignedBy {
 }
 
 export interface AttachCandidate {
-  readonly state: 'draft' | 'verified' | 'live' | 'held' | 'withdrawn';
+  readonly state: PackageState;
   /** Undefined where there is none. */
   readonly signature: SignedBy | undefined;
 }

@@ -1,9 +1,12 @@
 /** Who is assigned to what, and whom that reaches. */
 import type { Assignment } from '@vatline/contract/access';
 import type { Group } from '@vatline/core/access/see-as';
+import { change } from '../platform/change.ts';
 import { newId } from '../platform/ids.ts';
+import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, invalid } from '../platform/problem.ts';
+import type { Tables } from '../platform/tables.ts';
+import { conflict, invalid, notFound } from '../platform/problem.ts';
 import type {} from './tables.ts';
 
 /** Assigns a group; refuses what is not there, and what is assigned already. */
@@ -11,7 +14,7 @@ export async function assign(
   parts: Parts,
   body: { readonly group: string; readonly poolId: string; readonly packageId: string | null },
 ): Promise<Assignment> {
-  const { db, estate, journal } = parts;
+  const { db, estate } = parts;
   const faults = [];
   if (!(await estate.directory.groups()).some((group) => group.name === body.group)) {
     faults.push({ path: 'group', message: `The directory has no group named ${body.group}` });
@@ -24,29 +27,46 @@ export async function assign(
       : await db.selectFrom('package').selectAll().where('id', '=', body.packageId).executeTakeFirst();
   if (known === undefined) faults.push({ path: 'packageId', message: 'There is no such package' });
   if (faults.length > 0 || !pool) throw invalid(faults);
-  const list = await assignments(parts);
-  if (
-    list.some(
-      (row) => row.group === body.group && row.poolId === body.poolId && row.packageId === body.packageId,
-    )
-  ) {
-    throw conflict(`${body.group} is assigned to this already`, 'group');
-  }
   const id = newId('assignment');
-  await db
-    .insertInto('assignment')
-    .values({ id, group_name: body.group, pool_id: body.poolId, package_id: body.packageId })
-    .execute();
   const what = known ? `${known.name} on ${pool.name}` : `the desktop of ${pool.name}`;
-  await journal.note({
-    at: estate.clock.now(),
-    kind: 'access',
-    subject: `assignment:${id}`,
-    text: `${body.group} is assigned to ${what}`,
-    link: '/access',
-  });
-  journal.tell('access');
+  await change(
+    parts,
+    () => insert(parts, { id, group_name: body.group, pool_id: body.poolId, package_id: body.packageId }),
+    () => assignmentNote(id, `${body.group} is assigned to ${what}`),
+  );
   return (await assignments(parts)).find((row) => row.id === id) as Assignment;
+}
+
+/** In a transaction of the caller's, so that of two at once the second is told so. */
+async function insert({ db }: Parts, row: Tables['assignment']): Promise<void> {
+  const there = await db
+    .selectFrom('assignment')
+    .select('id')
+    .where('group_name', '=', row.group_name)
+    .where('pool_id', '=', row.pool_id)
+    .where('package_id', 'is', row.package_id)
+    .executeTakeFirst();
+  if (there) throw conflict(`${row.group_name} is assigned to this already`, 'group');
+  await db.insertInto('assignment').values(row).execute();
+}
+
+/** Takes an assignment back. */
+export async function unassign(parts: Parts, id: string): Promise<void> {
+  const row = (await assignments(parts)).find((assignment) => assignment.id === id);
+  if (!row) throw notFound('such assignment');
+  await change(
+    parts,
+    () => parts.db.deleteFrom('assignment').where('id', '=', id).execute(),
+    () =>
+      assignmentNote(
+        id,
+        `${row.group} is no longer assigned to ${row.package ?? 'the desktop'} on ${row.pool}`,
+      ),
+  );
+}
+
+function assignmentNote(id: string, text: string): Omit<Note, 'at'> {
+  return { kind: 'access', subject: `assignment:${id}`, text, link: '/access' };
 }
 
 export async function assignments(parts: Parts): Promise<Assignment[]> {

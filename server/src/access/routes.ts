@@ -1,31 +1,23 @@
 import { accessEndpoints } from '@vatline/contract/access';
 import { memberships, seeAs, type PoolAccess } from '@vatline/core/access/see-as';
 import { fromJson } from '../platform/database.ts';
+import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
-import { invalid, notFound } from '../platform/problem.ts';
+import { invalid } from '../platform/problem.ts';
 import type { PackageVersion } from '@vatline/contract/package';
-import { assign, assignments } from './assignments.ts';
+import { assign, assignments, unassign } from './assignments.ts';
 
 export function accessRoutes(door: Door, parts: Parts): void {
-  const { db, estate, journal } = parts;
+  const { estate } = parts;
 
   door.serve(accessEndpoints.list, () => assignments(parts));
 
   door.serve(accessEndpoints.assign, ({ body }) => assign(parts, body));
 
   door.serve(accessEndpoints.remove, async ({ params }) => {
-    const row = (await assignments(parts)).find((assignment) => assignment.id === params.id);
-    if (!row) throw notFound('such assignment');
-    await db.deleteFrom('assignment').where('id', '=', params.id).execute();
-    await journal.note({
-      at: estate.clock.now(),
-      kind: 'access',
-      subject: `assignment:${row.id}`,
-      text: `${row.group} is no longer assigned to ${row.package ?? 'the desktop'} on ${row.pool}`,
-      link: '/access',
-    });
-    return { done: true as const };
+    await unassign(parts, params.id);
+    return DONE;
   });
 
   door.serve(accessEndpoints.seeAs, async ({ query }) => {

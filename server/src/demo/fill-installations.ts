@@ -21,7 +21,7 @@ export async function fillInstallations(
     const id = await store.add(installation);
     const folder = join(parts.dataFolder, 'filling', installer);
     await estate.packaging.source(folder, installer);
-    await store.setSource(id, folder);
+    await store.keepSource(id, await store.archived(folder));
   }
   rmSync(join(parts.dataFolder, 'filling'), { recursive: true, force: true });
 }

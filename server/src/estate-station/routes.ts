@@ -1,55 +1,18 @@
-import { callKinds, estateEndpoints, type Clock } from '@vatline/contract/estate';
+import { callKinds, estateEndpoints } from '@vatline/contract/estate';
+import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, invalid, notFound } from '../platform/problem.ts';
+import { invalid, notFound } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import { poolSummaries } from '../pool/present.ts';
 import { peopleReached } from '../access/assignments.ts';
 import type { EstateControl } from '../estate/control.ts';
+import { practiceOnly } from './practice-only.ts';
 
-/** `windowEnd` gives the end of the window that is open or comes next, over all rollouts. */
-export function estateRoutes(
-  door: Door,
-  parts: Parts,
-  pools: PoolStore,
-  windowEnd: () => Promise<number | null>,
-): void {
-  const { estate, control, journal } = parts;
-  const need = (): EstateControl => {
-    if (!control) throw conflict('This estate is real; its clock and faults are not ours to set');
-    return control;
-  };
-  const clock = (): Clock => ({
-    now: estate.clock.now(),
-    zone: estate.clock.zone,
-    rate: control?.rate ?? 1,
-    jumpingTo: control?.jumpingTo ?? null,
-    trouble: parts.trouble.current,
-  });
-
-  door.serve(estateEndpoints.clock, clock);
+export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
+  const { estate, control } = parts;
+  const need = (): EstateControl => practiceOnly(parts);
   door.serve(estateEndpoints.assessment, () => ({ csv: need().assessment() }));
-
-  door.serve(estateEndpoints.setClock, async ({ body }) => {
-    switch (body.action) {
-      case 'rate':
-        await need().setRate(body.rate);
-        break;
-      case 'next event': {
-        const next = await need().nextEvent();
-        if (next === null)
-          throw conflict('Nothing is planned and nothing is under way, so there is no next event');
-        need().jumpTo(next);
-        break;
-      }
-      case 'end of window': {
-        const end = await windowEnd();
-        if (end === null) throw conflict('No rollout is open, so there is no window to go to the end of');
-        need().jumpTo(end);
-      }
-    }
-    return clock();
-  });
 
   door.serve(estateEndpoints.get, async () => {
     const sites = await estate.hypervisor.sites();
@@ -89,20 +52,20 @@ export function estateRoutes(
   door.serve(estateEndpoints.addFault, async ({ body }) => {
     await checkTarget(parts, body.kind, body.target);
     const fault = await need().addFault(body);
-    await journal.note({
-      at: estate.clock.now(),
-      kind: 'estate',
-      subject: 'estate',
-      text: `Fault on: ${body.kind} ${body.target}`,
-      link: '/estate',
-    });
+    await noteFault(parts, `Fault on: ${body.kind} ${body.target}`);
     return fault;
   });
 
   door.serve(estateEndpoints.removeFault, async ({ params }) => {
-    if (!(await need().removeFault(params.id))) throw notFound('such fault');
-    return { done: true as const };
+    const fault = (await need().faults()).find(({ id }) => id === params.id);
+    if (!fault || !(await need().removeFault(params.id))) throw notFound('such fault');
+    await noteFault(parts, `Fault off: ${fault.kind} ${fault.target}`);
+    return DONE;
   });
+}
+
+function noteFault({ journal, estate }: Parts, text: string): Promise<void> {
+  return journal.note({ at: estate.clock.now(), kind: 'estate', subject: 'estate', text, link: '/estate' });
 }
 
 async function checkTarget(parts: Parts, kind: string, target: string): Promise<void> {

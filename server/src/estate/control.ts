@@ -34,6 +34,8 @@ export interface EstateControl {
   setRate(rate: number): Promise<void>;
   /** Sends the clock ahead; resolves when it is on its way. */
   jumpTo(target: Instant): void;
+  /** Ends that; the clock stands where it has got to and goes on at its rate. */
+  stopJump(): void;
   /** The next instant at which something will happen; null when nothing is planned. */
   nextEvent(): Promise<Instant | null>;
   faults(): Promise<readonly PracticeFault[]>;

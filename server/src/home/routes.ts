@@ -24,6 +24,7 @@ export function homeRoutes(door: Door, parts: Parts, stores: Stores): void {
       subject: row.subject,
       text: row.text,
       to: row.link,
+      by: row.by_role,
     }));
   });
 

@@ -2,43 +2,41 @@
 import type { FoundApplication } from '@vatline/contract/application-search';
 import { findApplications, readQuestion, type NamedApplication } from '@vatline/core/image/find-applications';
 import type { ApplicationEntry } from '@vatline/core/inventory/entry';
-import type { Transaction } from 'kysely';
 import { fromJson, type Db } from '../platform/database.ts';
-import type { Tables } from '../platform/tables.ts';
 
 /** Keeps what a version holds; again does nothing more. Stands in the caller's transaction. */
 export async function indexApplications(
-  tx: Transaction<Tables>,
+  db: Db,
   versionId: string,
   applications: readonly ApplicationEntry[],
 ): Promise<void> {
   for (const { publisher, name, version } of applications) {
-    await tx
+    await db
       .insertInto('application')
       .values({ publisher, name, version })
       .onConflict((c) => c.doNothing())
       .execute();
-    const { id } = await tx
+    const { id } = await db
       .selectFrom('application')
       .select('id')
       .where('publisher', '=', publisher)
       .where('name', '=', name)
       .where('version', '=', version)
       .executeTakeFirstOrThrow();
-    await tx
+    await db
       .insertInto('version_holds')
       .values({ version_id: versionId, application_id: id })
       .onConflict((c) => c.doNothing())
       .execute();
   }
-  await tx.updateTable('image_version').set({ indexed: 1 }).where('id', '=', versionId).execute();
+  await db.updateTable('image_version').set({ indexed: 1 }).where('id', '=', versionId).execute();
 }
 
 /** Forgets what a version held, and applications that no version holds any more. */
 export async function forgetApplications(db: Db, versionId: string): Promise<void> {
-  await db.transaction().execute(async (tx) => {
-    await tx.deleteFrom('version_holds').where('version_id', '=', versionId).execute();
-    await tx
+  await db.transact(async () => {
+    await db.deleteFrom('version_holds').where('version_id', '=', versionId).execute();
+    await db
       .deleteFrom('application')
       .where(({ not, exists, selectFrom }) =>
         not(

@@ -20,6 +20,7 @@ import type { FollowUps } from '../rollout/follow-ups.ts';
 import { backToCheckpoint, buildSteps, nextBuild, type BuildInput } from './build-job.ts';
 import { cutInput, cutSteps, dropCopy, type CutInput } from './cut-job.ts';
 import { powerStep } from './jobs.ts';
+import { lineNote } from './line-note.ts';
 import type { ImageStore } from './store.ts';
 import type { LineRow } from './tables.ts';
 
@@ -82,28 +83,30 @@ export class CutSchedules {
     if (faults.length > 0) throw invalid(faults);
     const schedule_json = JSON.stringify(schedule);
     const change = { schedule_json, after_ms: this.now, revision: basedOn + 1 };
-    await this.parts.db.transaction().execute(async (tx) => {
-      const kept = await tx
+    await this.parts.db.transact(async () => {
+      const kept = await this.parts.db
         .selectFrom('cut_schedule')
         .select('revision')
         .where('line_id', '=', lineId)
         .executeTakeFirst();
       refuseStale('schedule', line.name, kept?.revision ?? 0, basedOn);
-      await tx
+      await this.parts.db
         .insertInto('cut_schedule')
         .values({ line_id: lineId, ...change, last_ms: null, last_outcome: '' })
         .onConflict((c) => c.column('line_id').doUpdateSet(change))
         .execute();
+      await this.note(line, 'is cut by a schedule from now on');
     });
-    await this.note(line, 'is cut by a schedule from now on');
     await this.arm(lineId);
     return this.get(lineId);
   }
 
   async drop(lineId: string): Promise<void> {
     const line = await this.store.lines.get(lineId);
-    await this.parts.db.deleteFrom('cut_schedule').where('line_id', '=', lineId).execute();
-    await this.note(line, 'is cut by hand only from now on');
+    await this.parts.db.transact(async () => {
+      await this.parts.db.deleteFrom('cut_schedule').where('line_id', '=', lineId).execute();
+      await this.note(line, 'is cut by hand only from now on');
+    });
   }
 
   private get now(): number {
@@ -215,24 +218,20 @@ export class CutSchedules {
   }
 
   private async settle(line: LineRow, occurrence: number, whyNot: string | null): Promise<void> {
-    await this.parts.db
-      .updateTable('cut_schedule')
-      .set({ after_ms: occurrence, last_ms: occurrence, last_outcome: whyNot ?? 'was begun' })
-      .where('line_id', '=', line.id)
-      .execute();
-    if (whyNot !== null) await this.note(line, `the cut by schedule ${whyNot}`);
+    await this.parts.db.transact(async () => {
+      await this.parts.db
+        .updateTable('cut_schedule')
+        .set({ after_ms: occurrence, last_ms: occurrence, last_outcome: whyNot ?? 'was begun' })
+        .where('line_id', '=', line.id)
+        .execute();
+      if (whyNot !== null) await this.note(line, `the cut by schedule ${whyNot}`);
+    });
     this.parts.journal.tell('line', 'job');
     await this.arm(line.id);
   }
 
   private async note(line: LineRow, text: string): Promise<void> {
-    await this.parts.journal.note({
-      at: this.now,
-      kind: 'image',
-      subject: `line:${line.id}`,
-      text: `${line.name}: ${text}`,
-      link: `/images/${line.id}/schedule`,
-    });
+    await this.parts.journal.note({ ...lineNote(line, `: ${text}`, 'schedule'), at: this.now });
     this.parts.journal.tell('line');
   }
 

@@ -1,6 +1,7 @@
 /** Fragments over HTTP: every revision with where it is used, and keeping the next one. */
 import { fragmentEndpoints, type Fragment } from '@vatline/contract/fragment';
 import { fragmentFaults, fragmentUses, newestRevision } from '@vatline/core/image/fragments';
+import { change } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
@@ -26,15 +27,18 @@ export function fragmentRoutes(door: Door, parts: Parts, store: ImageStore): voi
     const faults = fragmentFaults(name, steps, library);
     if (faults.length > 0) throw invalid(faults);
     const at = parts.estate.clock.now();
-    const revision = await addFragmentRevision(parts.db, { name, steps, note, at }, basedOn);
-    await parts.journal.note({
-      at,
-      kind: 'image',
-      subject: 'fragments',
-      text: `Fragment ${name}: revision ${revision} was kept`,
-      link: `/images/fragments/${encodeURIComponent(name)}`,
-    });
-    return { revision };
+    return change(
+      parts,
+      async () => ({
+        revision: await addFragmentRevision(parts.db, { name, steps, note, at }, basedOn),
+      }),
+      ({ revision }) => ({
+        kind: 'image',
+        subject: 'fragments',
+        text: `Fragment ${name}: revision ${revision} was kept`,
+        link: `/images/fragments/${encodeURIComponent(name)}`,
+      }),
+    );
   });
 }
 

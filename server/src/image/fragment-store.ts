@@ -48,11 +48,11 @@ export async function addFragmentRevision(
   fragment: { name: string; steps: readonly Step[]; note: string; at: number },
   basedOn?: number,
 ): Promise<number> {
-  return db.transaction().execute(async (tx) => {
-    const newest = newestRevision(await fragmentLibrary(tx), fragment.name);
+  return db.transact(async () => {
+    const newest = newestRevision(await fragmentLibrary(db), fragment.name);
     refuseStale('fragment', fragment.name, newest, basedOn ?? newest);
     const revision = newest + 1;
-    await tx
+    await db
       .insertInto('fragment_revision')
       .values({
         name: fragment.name,

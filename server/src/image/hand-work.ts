@@ -3,16 +3,24 @@ import { handKinds, handWorkEndpoints } from '@vatline/contract/hand-work';
 import type { Step } from '@vatline/core/image/recipe';
 import type { HandChange } from '../estate/control.ts';
 import { EstateError } from '../estate/driver/operations.ts';
+import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
+import { lineNote } from './line-note.ts';
 import type { ImageStore } from './store.ts';
 
 export function handWorkRoutes(door: Door, parts: Parts, store: ImageStore): void {
   door.serve(handWorkEndpoints.note, async ({ params, body }) => {
     const line = await store.lines.get(params.id);
-    await store.handNotes.add(line.id, body.text, parts.estate.clock.now());
-    return { done: true as const };
+    return change(
+      parts,
+      async () => {
+        await store.handNotes.add(line.id, body.text, parts.estate.clock.now());
+        return DONE;
+      },
+      () => lineNote(line, `, by hand: ${body.text}`),
+    );
   });
 
   door.serve(handWorkEndpoints.change, async ({ params, body }) => {
@@ -28,7 +36,7 @@ export function handWorkRoutes(door: Door, parts: Parts, store: ImageStore): voi
     await control.byHand(line.machine_id, body as HandChange).catch((error: unknown) => {
       throw error instanceof EstateError ? conflict(error.message) : error;
     });
-    return { done: true as const };
+    return DONE;
   });
 }
 

@@ -1,10 +1,11 @@
-import { imageFileEndpoints } from '@vatline/contract/image';
-import type { Door } from '../platform/door.ts';
 /** Versions made elsewhere: an inventory, and the machine's hardware as OVF, become a version of a line. */
+import { imageFileEndpoints } from '@vatline/contract/image';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Request } from 'express';
+import { change } from '../platform/change.ts';
+import type { Door } from '../platform/door.ts';
 import { readForm } from '../platform/form.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -12,6 +13,7 @@ import { invalid } from '../platform/problem.ts';
 import { workOf } from '../platform/workers.ts';
 import type * as importFunctions from './import-worker.ts';
 import type { ReadImport } from './import-worker.ts';
+import { lineNote } from './line-note.ts';
 import type { ImageStore } from './store.ts';
 
 const importWork = workOf<typeof importFunctions>('image/import-worker.js', 'intake');
@@ -29,7 +31,7 @@ interface Import extends ReadImport {
 
 /** `POST /lines/:id/imports`, a form with `inventory`, `ovf` (may be left out) and `note`. */
 export function importRoutes(door: Door, parts: Parts, store: ImageStore): void {
-  const { estate, journal } = parts;
+  const { estate } = parts;
   door.serveRaw(imageFileEndpoints.import, async ({ params, request }) => {
     const line = await store.lines.get(params.id);
     const { inventory, hardware, note } = await receive(request, parts, store);
@@ -39,24 +41,27 @@ export function importRoutes(door: Door, parts: Parts, store: ImageStore): void 
     const imageId = await estate.hypervisor.importImage(key, { inventoryFile, sizeBytes });
     const at = estate.clock.now();
     const recipe = await store.recipes.get(line.id, line.recipe_revision);
-    const version = await store.versions.add({
-      lineId: line.id,
-      note,
-      recipeRevision: 0,
-      imageId,
-      inventory: { file: inventory.name, applications: inventory.applications },
-      sizeBytes,
-      jobId: key,
-      hardware: hardware ?? recipe.hardware,
-      at,
-    });
-    await journal.note({
-      at,
-      kind: 'image',
-      subject: `line:${line.id}`,
-      text: `${line.name} ${version.number} was brought in from elsewhere, ${inventory.entries.toLocaleString('en-GB')} entries`,
-      link: `/images/${line.id}/versions`,
-    });
+    const version = await change(
+      parts,
+      () =>
+        store.versions.add({
+          lineId: line.id,
+          note,
+          recipeRevision: 0,
+          imageId,
+          inventory: { file: inventory.name, applications: inventory.applications },
+          sizeBytes,
+          jobId: key,
+          hardware: hardware ?? recipe.hardware,
+          at,
+        }),
+      ({ number }) =>
+        lineNote(
+          line,
+          ` ${number} was brought in from elsewhere, ${inventory.entries.toLocaleString('en-GB')} entries`,
+          'versions',
+        ),
+    );
     return { id: version.id, number: version.number };
   });
 }

@@ -44,10 +44,10 @@ export class LineStore {
     at: number;
   }): Promise<string> {
     const id = newId('line');
-    await this.db.transaction().execute(async (tx) => {
-      const others = await tx.selectFrom('image_line').select('machine_name').execute();
+    await this.db.transact(async () => {
+      const others = await this.db.selectFrom('image_line').select('machine_name').execute();
       const machines = new Set(others.map((other) => other.machine_name));
-      await tx
+      await this.db
         .insertInto('image_line')
         .values({
           id,
@@ -65,7 +65,7 @@ export class LineStore {
           checkpoint_budget_bytes: CHECKPOINT_BUDGET_BYTES,
         })
         .execute();
-      await tx
+      await this.db
         .insertInto('recipe')
         .values({
           line_id: id,

@@ -91,8 +91,8 @@ export class RecipeStore {
     at: number,
     basedOn?: number,
   ): Promise<number> {
-    return this.db.transaction().execute(async (tx) => {
-      const line = await tx
+    return this.db.transact(async () => {
+      const line = await this.db
         .selectFrom('image_line')
         .select(['name', 'recipe_revision as kept'])
         .where('id', '=', lineId)
@@ -102,7 +102,7 @@ export class RecipeStore {
       refuseStale('recipe', name, kept, basedOn ?? kept);
       const revision = kept + 1;
       const hardware_json = JSON.stringify(hardware);
-      await tx
+      await this.db
         .insertInto('recipe')
         .values({
           line_id: lineId,
@@ -112,7 +112,7 @@ export class RecipeStore {
           created_ms: at,
         })
         .execute();
-      await tx
+      await this.db
         .updateTable('image_line')
         .set({ recipe_revision: revision, hardware_json })
         .where('id', '=', lineId)

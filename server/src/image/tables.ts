@@ -1,7 +1,8 @@
 /** Image lines, their recipes, checkpoints and versions, and when versions are cut. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
 import type { DyeName } from '@vatline/core/dye/dyes';
-import type { VersionState, Role } from '@vatline/contract/image';
+import type { VersionState } from '@vatline/core/image/version-state';
+import type { Role } from '@vatline/core/roles';
 import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {

@@ -1,7 +1,9 @@
 /** Versions of image lines in the database, their inventories on disk. */
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
-import type { ImageVersion, Role, VersionState } from '@vatline/contract/image';
+import type { ImageVersion } from '@vatline/contract/image';
+import type { VersionState } from '@vatline/core/image/version-state';
+import type { Role } from '@vatline/core/roles';
 import { dyeOfVersion } from '@vatline/core/dye/dyes';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { ApplicationEntry, Entry } from '@vatline/core/inventory/entry';
@@ -101,14 +103,14 @@ export class VersionStore {
         ? version.inventory
         : this.saveInventory(line.name, version.inventory, version.at);
     // One transaction, so that two at once get two numbers and none is there without its applications.
-    return this.db.transaction().execute(async (tx) => {
-      const known = await tx
+    return this.db.transact(async () => {
+      const known = await this.db
         .selectFrom('image_version')
         .selectAll()
         .where('image_id', '=', version.imageId)
         .executeTakeFirst();
       if (known) return known;
-      const last = await tx
+      const last = await this.db
         .selectFrom('image_version')
         .select(({ fn }) => fn.max('number').as('n'))
         .where('line_id', '=', line.id)
@@ -131,8 +133,8 @@ export class VersionStore {
         job_id: version.jobId ?? null,
         hardware_json: version.hardware ? JSON.stringify(version.hardware) : null,
       };
-      await tx.insertInto('image_version').values(row).execute();
-      await indexApplications(tx, row.id, kept.applications);
+      await this.db.insertInto('image_version').values(row).execute();
+      await indexApplications(this.db, row.id, kept.applications);
       return row;
     });
   }
@@ -146,9 +148,9 @@ export class VersionStore {
     at: number,
   ): Promise<ImageVersion> {
     await this.get(id);
-    await this.db.transaction().execute(async (tx) => {
-      await tx.updateTable('image_version').set({ state }).where('id', '=', id).execute();
-      await tx
+    await this.db.transact(async () => {
+      await this.db.updateTable('image_version').set({ state }).where('id', '=', id).execute();
+      await this.db
         .insertInto('version_change')
         .values({ version_id: id, state, by_role: by, note, at_ms: at })
         .execute();
@@ -172,7 +174,7 @@ export class VersionStore {
       .execute();
     for (const row of rows) {
       const applications = await inventoryWork(this.parts, 'applicationsIn', this.inventoryFile(row));
-      await this.db.transaction().execute((tx) => indexApplications(tx, row.id, applications));
+      await this.db.transact(() => indexApplications(this.db, row.id, applications));
     }
   }
 

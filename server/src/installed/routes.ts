@@ -5,15 +5,17 @@ import { join } from 'node:path';
 import { installationEndpoints, installationFileEndpoints } from '@vatline/contract/installation';
 import { installationFaults, newInstallation, type Installation } from '@vatline/core/installed/installation';
 import { readForm } from '../platform/form.ts';
+import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
+import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { workOf } from '../platform/workers.ts';
 import { forecastInstallation, forecastRemoval, hostsOf } from './forecast.ts';
 import type { InstallInput } from './install-job.ts';
 import type * as sourceFunctions from './source-worker.ts';
-import type { InstallationStore, KnownInstallation } from './store.ts';
+import type { InstallationStore, KnownInstallation, MadeArchive } from './store.ts';
 
 const sourceWork = workOf<typeof sourceFunctions>('installed/source-worker.js', 'intake');
 
@@ -26,30 +28,38 @@ export function installationRoutes(door: Door, parts: Parts, store: Installation
   door.serve(installationEndpoints.list, () => store.list());
 
   door.serve(installationEndpoints.create, async ({ body }) => {
-    if (body.installer === null) {
-      const id = await store.add(newInstallation({ name: '', publisher: '', version: '' }));
-      return { id };
-    }
+    if (body.installer === null) return begin(newInstallation({ name: '', publisher: '', version: '' }));
     const installer = (await estate.packaging.installers()).find((row) => row.id === body.installer);
     if (!installer)
       throw invalid([
         { path: 'installer', message: `The packaging machine has no installer "${body.installer}"` },
       ]);
     const { name, publisher, version } = installer;
-    const id = await store.add(newInstallation({ name, publisher, version }));
     const folder = join(parts.dataFolder, 'uploads', newId('source'));
     try {
       await estate.packaging.source(folder, installer.id);
-      await store.setSource(id, folder);
+      const source = await store.archived(folder);
+      return await begin(newInstallation({ name, publisher, version }), source);
     } finally {
       rmSync(folder, { recursive: true, force: true });
     }
-    return { id };
   });
+
+  const begin = (installation: Installation, source?: MadeArchive) =>
+    change(
+      parts,
+      async () => {
+        const id = await store.add(installation);
+        if (source) await store.keepSource(id, source);
+        return { id };
+      },
+      ({ id }) => installationNote(id, installation, 'was begun'),
+    );
 
   // A form, not JSON, so it stands outside the checked endpoints.
   door.serveRaw(installationFileEndpoints.source, async ({ params, request }) => {
-    const { id } = await store.row(params.id);
+    const row = await store.row(params.id);
+    const { id } = row;
     const folder = join(parts.dataFolder, 'uploads', newId('source'));
     try {
       const form = await readForm(request, folder, {
@@ -64,24 +74,37 @@ export function installationRoutes(door: Door, parts: Parts, store: Installation
         throw error;
       });
       if (!('digest' in read)) throw invalid(read);
-      await store.keepSource(id, task.out, read);
+      await change(
+        parts,
+        () => store.keepSource(id, { path: task.out, ...read }),
+        () => installationNote(id, row, `has another source, ${read.files.toLocaleString('en-GB')} files`),
+      );
     } finally {
       await rm(folder, { recursive: true, force: true });
     }
-    return { done: true as const };
+    return DONE;
   });
 
   door.serve(installationEndpoints.keep, async ({ params, body }) => {
     await refuseAtWork(parts, params.id);
     const { basedOn, ...installation } = body;
-    const revision = await store.keep(params.id, installation, basedOn);
-    return { revision };
+    return change(
+      parts,
+      async () => ({ revision: await store.keep(params.id, installation, basedOn) }),
+      ({ revision }) => installationNote(params.id, installation, `: revision ${revision} was kept`),
+    );
   });
 
   door.serve(installationEndpoints.remove, async ({ params }) => {
     await refuseAtWork(parts, params.id);
-    await store.remove(params.id);
-    return { done: true as const };
+    const row = await store.row(params.id);
+    await change(
+      parts,
+      () => store.remove(params.id),
+      () => ({ ...installationNote(params.id, row, 'was deleted'), link: '/packages/installed' }),
+    );
+    await store.clearArchive(row.archive_digest);
+    return DONE;
   });
 
   door.serve(installationEndpoints.forecast, async ({ params, body }) => {
@@ -114,6 +137,21 @@ export function installationRoutes(door: Door, parts: Parts, store: Installation
     await store.row(params.id);
     return store.reports(params.id);
   });
+}
+
+function installationNote(
+  id: string,
+  { name, version }: Pick<Installation, 'name' | 'version'>,
+  text: string,
+): Omit<Note, 'at'> {
+  const title = name === '' ? 'An installation' : `The installation of ${name} ${version}`.trimEnd();
+  const link = `/packages/installed/${id}`;
+  return {
+    kind: 'packages',
+    subject: `installation:${id}`,
+    text: `${title} ${text}`.replace(' :', ':'),
+    link,
+  };
 }
 
 async function startJob(

@@ -21,6 +21,11 @@ export interface KnownInstallation {
   readonly installation: Installation;
 }
 
+/** An archive that is finished and lies where it was made. */
+export interface MadeArchive extends Archived {
+  readonly path: string;
+}
+
 export class InstallationStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'dataFolder' | 'jobs' | 'estate'>) {}
 
@@ -93,8 +98,8 @@ export class InstallationStore {
   /** Keeps a change; gives its revision. Throws a conflict when somebody kept another one meanwhile. */
   async keep(id: string, installation: Installation, basedOn: number): Promise<number> {
     const { name, version } = installation;
-    return this.parts.db.transaction().execute(async (tx) => {
-      const row = await tx
+    return this.parts.db.transact(async () => {
+      const row = await this.parts.db
         .selectFrom('installation')
         .select('revision')
         .where('id', '=', id)
@@ -102,7 +107,7 @@ export class InstallationStore {
       if (!row) throw notFound('such installation');
       refuseStale('installation', name || 'without a name', row.revision, basedOn);
       const revision = basedOn + 1;
-      await tx
+      await this.parts.db
         .updateTable('installation')
         .set({ name, version, installation_json: JSON.stringify(installation), revision })
         .where('id', '=', id)
@@ -112,17 +117,20 @@ export class InstallationStore {
   }
 
   async remove(id: string): Promise<void> {
-    const { archive_digest } = await this.row(id);
     const { db } = this.parts;
     await db.deleteFrom('install_report').where('installation_id', '=', id).execute();
     await db.deleteFrom('installation').where('id', '=', id).execute();
-    if (archive_digest === null) return;
-    const other = await db
+  }
+
+  /** Deletes an archive that no installation has any more. */
+  async clearArchive(digest: string | null): Promise<void> {
+    if (digest === null) return;
+    const other = await this.parts.db
       .selectFrom('installation')
       .select('id')
-      .where('archive_digest', '=', archive_digest)
+      .where('archive_digest', '=', digest)
       .executeTakeFirst();
-    if (!other) rmSync(this.archivePath(archive_digest), { force: true });
+    if (!other) rmSync(this.archivePath(digest), { force: true });
   }
 
   archivePath(digest: string): string {
@@ -130,9 +138,9 @@ export class InstallationStore {
   }
 
   /** Makes one archive of a source folder; the same folder gives the same archive. */
-  async setSource(id: string, folder: string): Promise<void> {
-    const unfinished = this.unfinishedArchive();
-    await this.keepSource(id, unfinished, await archiveFolder(folder, unfinished));
+  async archived(folder: string): Promise<MadeArchive> {
+    const path = this.unfinishedArchive();
+    return { path, ...(await archiveFolder(folder, path)) };
   }
 
   /** Where an archive is made before it is kept; a name of its own, since two may be made at once. */
@@ -143,9 +151,9 @@ export class InstallationStore {
   }
 
   /** Keeps a finished archive as the source of an installation. */
-  async keepSource(id: string, unfinished: string, { digest, bytes, files }: Archived): Promise<void> {
-    if (existsSync(this.archivePath(digest))) rmSync(unfinished);
-    else renameSync(unfinished, this.archivePath(digest));
+  async keepSource(id: string, { path, digest, bytes, files }: MadeArchive): Promise<void> {
+    if (existsSync(this.archivePath(digest))) rmSync(path);
+    else renameSync(path, this.archivePath(digest));
     await this.parts.db
       .updateTable('installation')
       .set({ archive_digest: digest, archive_bytes: bytes, archive_files: files })

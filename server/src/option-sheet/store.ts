@@ -58,8 +58,8 @@ export async function changeSuite(
   suite: OptionSuiteInput,
   basedOn: number,
 ): Promise<number> {
-  return db.transaction().execute(async (tx) => {
-    const row = await tx
+  return db.transact(async () => {
+    const row = await db
       .selectFrom('option_suite')
       .select('revision')
       .where('id', '=', id)
@@ -67,7 +67,7 @@ export async function changeSuite(
     if (!row) throw notFound('such suite');
     refuseStale('suite', suite.name, row.revision, basedOn);
     const revision = basedOn + 1;
-    await tx
+    await db
       .updateTable('option_suite')
       .set({ name: suite.name, suite_json: JSON.stringify(suite), revision })
       .where('id', '=', id)
@@ -92,15 +92,15 @@ export async function keepSheet(
     changed_ms: estate.clock.now(),
     revision,
   };
-  await db.transaction().execute(async (tx) => {
-    const kept = await tx
+  await db.transact(async () => {
+    const kept = await db
       .selectFrom('option_sheet')
       .select('revision')
       .where('suite_id', '=', suiteId)
       .where('name', '=', name)
       .executeTakeFirst();
     refuseStale('sheet', name, kept?.revision ?? 0, basedOn);
-    await tx
+    await db
       .insertInto('option_sheet')
       .values(row)
       .onConflict((c) => c.columns(['suite_id', 'name']).doUpdateSet(row))

@@ -7,6 +7,7 @@ import type { PackageManifest } from '@vatline/core/container/manifest';
 import { realPathIn } from '@vatline/files/inside';
 import { smallTextIn } from '@vatline/files/small-texts';
 import { fromJson } from '../platform/database.ts';
+import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -157,7 +158,7 @@ function packing(door: Door, parts: Parts, store: PackageStore): void {
     await store.captures.get(params.id);
     await store.captures.update(params.id, { draft_json: JSON.stringify(body) });
     // Kept as it is typed, so nobody else's packages are asked for anew.
-    return { done: true as const };
+    return DONE;
   });
 
   door.serve(captureEndpoints.estimate, async ({ params, query }) => {

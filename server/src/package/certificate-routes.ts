@@ -3,6 +3,8 @@ import { join } from 'node:path';
 import type { Request } from 'express';
 import { packageEndpoints, packageFileEndpoints } from '@vatline/contract/package';
 import { readIdentity, type SigningIdentity } from '@vatline/files/signing-identity';
+import { change, DONE } from '../platform/change.ts';
+import type { Note } from '../platform/journal.ts';
 import { readForm } from '../platform/form.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
@@ -21,26 +23,39 @@ export function certificateRoutes(door: Door, parts: Parts, store: CertificateSt
   door.serve(packageEndpoints.certificates, () => store.list());
 
   door.serve(packageEndpoints.deleteCertificate, async ({ params }) => {
-    await store.remove(params.id);
-    return { done: true as const };
+    const { name } = await store.row(params.id);
+    return change(
+      parts,
+      async () => {
+        await store.remove(params.id);
+        return DONE;
+      },
+      () => certificateNote(params.id, `The signing certificate ${name} was deleted`),
+    );
   });
 
   // A form, not JSON, so it stands outside the checked endpoints; every part is checked here.
   door.serveRaw(packageFileEndpoints.bringCertificate, async ({ request }) => {
     const { name, identity } = await receive(request, parts);
-    const known = await parts.db.selectFrom('certificate').select('id').where('name', '=', name).execute();
-    if (known.length > 0)
-      throw invalid([{ path: 'name', message: `There is a certificate named ${name} already` }]);
-    const id = await store.add(name, identity);
-    await parts.journal.note({
-      at: parts.estate.clock.now(),
-      kind: 'packages',
-      subject: `certificate:${id}`,
-      text: `The signing certificate ${name} was brought in`,
-      link: '/packages/certificates',
-    });
-    return { id };
+    return change(
+      parts,
+      async () => {
+        const known = await parts.db
+          .selectFrom('certificate')
+          .select('id')
+          .where('name', '=', name)
+          .execute();
+        if (known.length > 0)
+          throw invalid([{ path: 'name', message: `There is a certificate named ${name} already` }]);
+        return { id: await store.add(name, identity) };
+      },
+      ({ id }) => certificateNote(id, `The signing certificate ${name} was brought in`),
+    );
   });
+}
+
+function certificateNote(id: string, text: string): Omit<Note, 'at'> {
+  return { kind: 'packages', subject: `certificate:${id}`, text, link: '/packages/certificates' };
 }
 
 /** The key is in a file for as long as reading it takes. */

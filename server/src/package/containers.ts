@@ -1,5 +1,6 @@
 /** Containers: rows in the database, bytes under their digests. */
 import { join } from 'node:path';
+import type { PackageState } from '@vatline/core/package/version-state';
 import type { ContainerFormat } from '@vatline/core/container/formats';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
@@ -40,7 +41,7 @@ export class ContainerStore {
   }
 
   /** Makes another container the one that hosts get. Throws when it was not built. */
-  async choose(id: string, format: ContainerFormat): Promise<void> {
+  async choose(id: string, format: ContainerFormat, state: PackageState): Promise<void> {
     const container = await this.db
       .selectFrom('container')
       .selectAll()
@@ -52,7 +53,7 @@ export class ContainerStore {
       format,
       digest: container.digest,
       container_bytes: container.size_bytes,
-      state: 'draft',
+      state,
       share: null,
       sign_in_json: null,
       ...unsigned,

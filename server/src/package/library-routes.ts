@@ -2,8 +2,10 @@
 import { existsSync, rmSync } from 'node:fs';
 import { packageEndpoints, packageFileEndpoints } from '@vatline/contract/package';
 import { fromJson } from '../platform/database.ts';
+import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
+import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { sendFile } from '../platform/send-stream.ts';
@@ -21,20 +23,33 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
   const { db } = parts;
 
   door.serve(packageEndpoints.change, async ({ params, body }) => {
-    await refuseUnknown(parts, params.id);
-    await db
-      .updateTable('package')
-      .set({
-        ...(body.sideBySide === undefined ? {} : { side_by_side: Number(body.sideBySide) }),
-        ...(body.keepVersions === undefined ? {} : { keep_versions: body.keepVersions }),
-      })
-      .where('id', '=', params.id)
-      .execute();
-    return { done: true as const };
+    const { name } = await packageNamed(parts, params.id);
+    const { sideBySide, keepVersions } = body;
+    const said = [
+      ...(sideBySide === undefined ? [] : [sideBySide ? 'side by side' : 'one version at a time']),
+      ...(keepVersions === undefined
+        ? []
+        : [keepVersions === null ? 'all kept' : `newest ${keepVersions} kept`]),
+    ];
+    return change(
+      parts,
+      async () => {
+        await db
+          .updateTable('package')
+          .set({
+            ...(sideBySide === undefined ? {} : { side_by_side: Number(sideBySide) }),
+            ...(keepVersions === undefined ? {} : { keep_versions: keepVersions }),
+          })
+          .where('id', '=', params.id)
+          .execute();
+        return DONE;
+      },
+      () => packageNote(params.id, `${name}: ${said.join(', ')}`),
+    );
   });
 
   door.serve(packageEndpoints.deleteVersions, async ({ params, body }) => {
-    await refuseUnknown(parts, params.id);
+    const { name } = await packageNamed(parts, params.id);
     const use = await packageUse(db);
     const ids = [...new Set(body.versionIds)];
     const versions = await store.versions.some(ids);
@@ -48,7 +63,7 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
     const others = turnsForOthers();
     for (const version of versions) {
       await others();
-      freedBytes += await deleteVersion(parts, store, version);
+      freedBytes += await deleteVersion(parts, store, version, name);
     }
     return { freedBytes };
   });
@@ -96,9 +111,14 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
   });
 }
 
-async function refuseUnknown({ db }: Parts, id: string): Promise<void> {
-  const row = await db.selectFrom('package').select('id').where('id', '=', id).executeTakeFirst();
+async function packageNamed({ db }: Parts, id: string): Promise<{ name: string }> {
+  const row = await db.selectFrom('package').select('name').where('id', '=', id).executeTakeFirst();
   if (!row) throw notFound('such package');
+  return row;
+}
+
+function packageNote(id: string, text: string): Omit<Note, 'at'> {
+  return { kind: 'packages', subject: `package:${id}`, text, link: `/packages/${id}` };
 }
 
 function comparedVersion(store: PackageStore, row: VersionRow): ComparedVersion {
@@ -122,7 +142,12 @@ async function hostsWith({ db }: Parts, versionId: string): Promise<number> {
 }
 
 /** Takes the containers away, here and on the share; gives the bytes that are free then. */
-async function deleteVersion(parts: Parts, store: PackageStore, version: VersionRow): Promise<number> {
+async function deleteVersion(
+  parts: Parts,
+  store: PackageStore,
+  version: VersionRow,
+  name: string,
+): Promise<number> {
   const { db, estate } = parts;
   const containers = await db
     .selectFrom('container')
@@ -132,10 +157,14 @@ async function deleteVersion(parts: Parts, store: PackageStore, version: Version
   if (version.share !== null)
     for (const ending of ['', '.p7s'])
       await estate.share.remove(newId('share'), version.share, version.digest + ending);
-  await db.transaction().execute(async (tx) => {
-    await tx.deleteFrom('container').where('version_id', '=', version.id).execute();
-    await tx.deleteFrom('package_version').where('id', '=', version.id).execute();
-  });
+  await change(
+    parts,
+    async () => {
+      await db.deleteFrom('container').where('version_id', '=', version.id).execute();
+      await db.deleteFrom('package_version').where('id', '=', version.id).execute();
+    },
+    () => packageNote(version.package_id, `${name} ${version.version} was deleted`),
+  );
   let freed = 0;
   for (const { digest, size_bytes } of containers) {
     const other = await db

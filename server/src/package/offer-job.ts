@@ -6,6 +6,7 @@ import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { offerRefusal } from './attach-check.ts';
+import { allowed } from './version-deed.ts';
 import type { PackageStore } from './store.ts';
 import { Cancelled } from '../platform/jobs/cancelled.ts';
 
@@ -143,11 +144,11 @@ function offerStep(parts: Parts, store: PackageStore, versionId: string, share: 
     title: 'Offer it',
     run: async () => {
       const version = await store.versions.get(versionId);
-      if (version.state === 'draft') throw conflict('It was changed meanwhile and has to be verified again');
-      if (version.state === 'withdrawn') throw conflict('It was withdrawn meanwhile');
+      // It may have been changed, or withdrawn, while it was on its way.
+      const state = allowed(version, 'offer');
       const refusal = await offerRefusal(parts, version.signer_pem);
       if (refusal !== undefined) throw conflict(`Hosts would not attach it: it ${refusal}`);
-      await store.versions.update(versionId, { state: 'live', share });
+      await store.versions.update(versionId, { state, share });
       parts.journal.tell('package', 'access', 'estate');
     },
   };

@@ -5,7 +5,9 @@ import { noiseRuleEndpoints, type RuleTrial } from '@vatline/contract/noise-rule
 import { plain, ruleFaults } from '@vatline/contract/rule-file';
 import type { NoiseRule } from '@vatline/core/package/noise';
 import { fromJson } from '../platform/database.ts';
+import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
+import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { captureFiles } from './capture-files.ts';
@@ -19,7 +21,7 @@ const PATIENCE_MS = 3_000;
 const PATIENCE_MS_MEGABYTE = 100;
 
 export function ruleRoutes(door: Door, parts: Parts, store: PackageStore): void {
-  const { db, journal, estate } = parts;
+  const { db, estate } = parts;
 
   door.serve(noiseRuleEndpoints.list, () => ruleSets(db));
 
@@ -28,24 +30,29 @@ export function ruleRoutes(door: Door, parts: Parts, store: PackageStore): void 
   door.serve(noiseRuleEndpoints.keep, async ({ params: { name }, body }) => {
     const rules = checked(body.rules);
     const at = estate.clock.now();
-    const revision = await addRuleRevision(db, { name, rules, note: body.note, at }, body.basedOn);
-    await journal.note({
-      at,
-      kind: 'packages',
-      subject: 'noise-rules',
-      text: `Noise rules ${name}: revision ${revision} was kept`,
-      link: '/packages/rules',
-    });
-    return { revision };
+    return change(
+      parts,
+      async () => ({
+        revision: await addRuleRevision(db, { name, rules, note: body.note, at }, body.basedOn),
+      }),
+      ({ revision }) => rulesNote(`Noise rules ${name}: revision ${revision} was kept`),
+    );
   });
 
   door.serve(noiseRuleEndpoints.remove, async ({ params: { name } }) => {
-    const set = (await ruleSets(db)).find((row) => row.name === name);
-    if (!set) throw notFound(`rule set ${name}`);
-    const captures = set.revisions.reduce((sum, row) => sum + row.captures, 0);
-    if (captures > 0) throw conflict(`${captures} captures were judged by it; judge them by others first`);
-    await db.deleteFrom('rule_set_revision').where('name', '=', name).execute();
-    return { done: true as const };
+    return change(
+      parts,
+      async () => {
+        const set = (await ruleSets(db)).find((row) => row.name === name);
+        if (!set) throw notFound(`rule set ${name}`);
+        const captures = set.revisions.reduce((sum, row) => sum + row.captures, 0);
+        if (captures > 0)
+          throw conflict(`${captures} captures were judged by it; judge them by others first`);
+        await db.deleteFrom('rule_set_revision').where('name', '=', name).execute();
+        return DONE;
+      },
+      () => rulesNote(`Noise rules ${name} were deleted`),
+    );
   });
 
   door.serve(captureEndpoints.judge, async ({ params, body: { rules } }) => {
@@ -58,13 +65,28 @@ export function ruleRoutes(door: Door, parts: Parts, store: PackageStore): void 
       captureWork(parts, 'judgeCapture', judging, { signal }),
     );
     // Of what was kept and dropped anew another package can be made.
-    await store.captures.update(capture.id, {
-      ...chosen,
-      counts_json: JSON.stringify(counts),
-      state: 'ready',
-    });
-    return { done: true as const };
+    return change(
+      parts,
+      async () => {
+        await store.captures.update(capture.id, {
+          ...chosen,
+          counts_json: JSON.stringify(counts),
+          state: 'ready',
+        });
+        return DONE;
+      },
+      () => ({
+        kind: 'packages',
+        subject: `capture:${capture.id}`,
+        text: `${capture.package_name} was judged by ${rules ? `${rules.name}, revision ${rules.revision}` : 'the rules that ship with it'}`,
+        link: `/packages/capture/${capture.id}`,
+      }),
+    );
   });
+}
+
+function rulesNote(text: string): Omit<Note, 'at'> {
+  return { kind: 'packages', subject: 'noise-rules', text, link: '/packages/rules' };
 }
 
 function checked(rules: Parameters<typeof plain>[0][]): NoiseRule[] {

@@ -37,11 +37,11 @@ export async function addRuleRevision(
   set: { name: string; rules: readonly NoiseRule[]; note: string; at: number },
   basedOn?: number,
 ): Promise<number> {
-  return db.transaction().execute(async (tx) => {
-    const newest = await newestRuleRevision(tx, set.name);
+  return db.transact(async () => {
+    const newest = await newestRuleRevision(db, set.name);
     refuseStale('rule set', set.name, newest, basedOn ?? newest);
     const revision = newest + 1;
-    await tx
+    await db
       .insertInto('rule_set_revision')
       .values({
         name: set.name,

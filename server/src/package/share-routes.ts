@@ -4,6 +4,7 @@ import type { PackageVersion } from '@vatline/contract/package';
 import { attachCost } from '@vatline/core/package/attach-cost';
 import { rightsFaults } from '@vatline/core/package/share-rights';
 import { fromJson } from '../platform/database.ts';
+import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -48,7 +49,7 @@ export function shareRoutes(door: Door, parts: Parts, store: PackageStore): void
       text: `Rights on ${params.name}: hosts ${body.hosts}, packagers ${body.packagers}, users ${body.users}`,
       link: '/packages/shares',
     });
-    return { done: true as const };
+    return DONE;
   });
 }
 

@@ -1,10 +1,12 @@
 /** Signs containers of versions. */
 import { InputError } from '@vatline/files/input-error';
 import { signContainer } from '@vatline/files/sign-container';
+import { change } from '../platform/change.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { CertificateStore } from './certificates.ts';
 import { sendSignature } from './offer-job.ts';
+import { allowed, versionNote } from './version-deed.ts';
 import { unsigned } from './versions.ts';
 import type { PackageStore } from './store.ts';
 
@@ -30,15 +32,20 @@ export async function signVersion(
       })),
     );
   }
-  await store.versions.update(version.id, {
-    ...unsigned,
-    certificate_id: certificateId,
-    signed_ms: now,
-    signer_pem: (await certificates.row(certificateId)).chain_pem,
-    // What is live stays so: hosts have the same container under a newer signature. Anything else
-    // has to be verified before it is offered.
-    state: version.state === 'live' ? 'live' : 'draft',
-  });
+  const { name, chain_pem } = await certificates.row(certificateId);
+  const title = await store.versions.titleOf(version);
+  await change(
+    parts,
+    () =>
+      store.versions.update(version.id, {
+        ...unsigned,
+        certificate_id: certificateId,
+        signed_ms: now,
+        signer_pem: chain_pem,
+        state: allowed(version, 'sign'),
+      }),
+    () => versionNote(version, `${title} was signed with ${name}`),
+  );
   // Hosts look at the signature beside the container that they read.
   if (version.share !== null) await sendSignature(parts, store, version.share, version.digest);
 }

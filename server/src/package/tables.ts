@@ -1,6 +1,7 @@
 /** Packages, their captures, versions and containers, and what judges and signs them. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
-import type { PresentDelivery, PackageState } from '@vatline/contract/package';
+import type { PresentDelivery } from '@vatline/contract/package';
+import type { PackageState } from '@vatline/core/package/version-state';
 import type { ContainerFormat } from '@vatline/core/container/formats';
 import type { CaptureState, CaptureSource } from '@vatline/contract/capture';
 import type { Tables } from '../platform/tables.ts';

@@ -1,15 +1,12 @@
 /** What is done with a package version once its containers are built. */
-import { statSync } from 'node:fs';
-import { Readable } from 'node:stream';
-import { packageEndpoints, type CheckFinding, packageFileEndpoints } from '@vatline/contract/package';
-import { openContainer } from '@vatline/files/open-container';
-import { tarFolder } from '@vatline/files/tar-folder';
+import { packageEndpoints, type CheckFinding } from '@vatline/contract/package';
+import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, invalid, notFound } from '../platform/problem.ts';
-import { sendFile, sendStream } from '../platform/send-stream.ts';
+import { conflict, invalid } from '../platform/problem.ts';
 import { offerRefusal } from './attach-check.ts';
 import type { CertificateStore } from './certificates.ts';
+import { allowed, versionNote } from './version-deed.ts';
 import type { VerifyTask } from './container-worker.ts';
 import type { OfferInput } from './offer-job.ts';
 import { signVersion } from './sign-version.ts';
@@ -17,53 +14,82 @@ import type { PackageStore } from './store.ts';
 import type { TrialInput } from './trial-job.ts';
 import { containerWork } from './work.ts';
 
-const endings = { squashfs: '.squashfs', vhdx: '.vhdx', 'vhdx-fixed': '.vhdx', oci: '.oci.tar' } as const;
-
 export function versionRoutes(
   door: Door,
   parts: Parts,
   store: PackageStore,
   certificates: CertificateStore,
 ): void {
-  door.serve(packageEndpoints.choose, async ({ params, body }) => {
-    const version = await store.versions.get(params.id);
-    if (version.state !== 'draft' && version.state !== 'verified')
-      throw conflict(`It is ${version.state}; what hosts have got is not changed under them`);
-    if (version.format !== body.format) await store.containers.choose(params.id, body.format);
-    return { done: true as const };
+  states(door, parts, store, certificates);
+  toHosts(door, parts, store);
+}
+
+function states(door: Door, parts: Parts, store: PackageStore, certificates: CertificateStore): void {
+  door.serve(packageEndpoints.choose, async ({ params: { id }, body: { format } }) => {
+    const version = await store.versions.get(id);
+    const state = allowed(version, 'choose container');
+    if (version.format === format) return DONE;
+    const title = await store.versions.titleOf(version);
+    return change(
+      parts,
+      async () => {
+        await store.containers.choose(id, format, state);
+        return DONE;
+      },
+      () => versionNote(version, `${title} comes as ${format} from now on`),
+    );
   });
 
   door.serve(packageEndpoints.sign, async ({ params, body }) => {
     await signVersion(parts, store, certificates, params.id, body.certificateId);
     // The signature lies on its share as well.
-    return { done: true as const };
+    return DONE;
   });
 
   door.serve(packageEndpoints.verify, async ({ params }) => {
     const version = await store.versions.get(params.id);
+    const title = await store.versions.titleOf(version);
     const findings = await verify(parts, store, certificates, version.digest);
     const holds = findings.every((finding) => finding.holds);
-    await store.versions.update(version.id, {
-      verified_json: JSON.stringify(findings),
-      verified_ms: parts.estate.clock.now(),
-      ...(version.state === 'draft' && holds ? { state: 'verified' } : {}),
-      ...(version.state === 'verified' && !holds ? { state: 'draft' } : {}),
-    });
-    return { holds, findings };
+    const bad = findings.filter((finding) => !finding.holds).length;
+    return change(
+      parts,
+      async () => {
+        // Somebody may have signed or held it meanwhile.
+        const now = await store.versions.get(version.id);
+        if (now.digest !== version.digest || now.signed_ms !== version.signed_ms)
+          throw conflict('It was changed while it was verified; verify it again');
+        await store.versions.update(version.id, {
+          verified_json: JSON.stringify(findings),
+          verified_ms: parts.estate.clock.now(),
+          state: allowed(now, holds ? 'found sound' : 'found unsound'),
+        });
+        return { holds, findings };
+      },
+      () => versionNote(version, `${title} was verified: ${holds ? 'it holds' : `${bad} findings`}`),
+    );
   });
 
-  door.serve(packageEndpoints.setState, async ({ params, body }) => {
+  door.serve(packageEndpoints.setState, async ({ params, body: { state } }) => {
     const version = await store.versions.get(params.id);
-    if (version.state === 'draft')
-      throw conflict('It is a draft, which no host has; there is nothing to hold');
-    await store.versions.update(version.id, { state: body.state });
-    return { done: true as const };
+    const title = await store.versions.titleOf(version);
+    return change(
+      parts,
+      async () => {
+        const now = await store.versions.get(params.id);
+        const after = allowed(now, state === 'held' ? 'hold' : 'withdraw');
+        await store.versions.update(version.id, { state: after });
+        return DONE;
+      },
+      () => versionNote(version, `${title} is ${state}`),
+    );
   });
+}
 
+function toHosts(door: Door, parts: Parts, store: PackageStore): void {
   door.serve(packageEndpoints.offer, async ({ params, body }) => {
     const version = await store.versions.get(params.id);
-    if (version.state === 'draft') throw conflict('It has not been verified; sign it and verify it first');
-    if (version.state === 'withdrawn') throw conflict('It is withdrawn; build and verify another version');
+    allowed(version, 'offer');
     const refusal = await offerRefusal(parts, version.signer_pem);
     if (refusal !== undefined) throw conflict(`Hosts would not attach it: it ${refusal}`);
     const share = await shareFor(parts, version, body.share);
@@ -94,48 +120,6 @@ export function versionRoutes(
       input,
     });
     return { jobId };
-  });
-
-  door.serve(packageEndpoints.contents, async ({ params }) => {
-    const version = await store.versions.get(params.id);
-    const container = await openContainer(store.containers.path(version.digest));
-    try {
-      return container.tree.entries.map(({ path, kind, size, target }) => ({
-        path,
-        kind,
-        size,
-        target: target ?? '',
-      }));
-    } finally {
-      container.close();
-    }
-  });
-
-  door.serveRaw(packageFileEndpoints.file, async ({ params, query, response }) => {
-    const version = await store.versions.get(params.id);
-    const wanted = query.path;
-    const container = await openContainer(store.containers.path(version.digest));
-    try {
-      const entry = container.tree.entries.find((one) => one.path === wanted && one.kind === 'file');
-      if (!entry) throw notFound(`file in the container: ${wanted}`);
-      response
-        .attachment(wanted.slice(wanted.lastIndexOf('/') + 1))
-        .type('application/octet-stream')
-        .set('content-length', String(entry.size));
-      await sendStream(Readable.from(container.tree.read(entry, 1 << 18)), response);
-    } finally {
-      container.close();
-    }
-  });
-
-  door.serveRaw(packageFileEndpoints.container, async ({ params, response }) => {
-    const version = await store.versions.get(params.id);
-    const path = store.containers.path(version.digest);
-    const name = version.digest.slice(0, 12);
-    response.attachment(`${name}${endings[version.format as keyof typeof endings]}`);
-    if (statSync(path).isDirectory())
-      await sendStream(tarFolder(path, `${name}.oci`), response.type('application/x-tar'));
-    else await sendFile(path, response.type('application/octet-stream'));
   });
 }
 

@@ -1,12 +1,39 @@
 /** The application's SQLite file through Kysely, and its migrations. */
 import { basename } from 'node:path';
 import Sqlite from 'better-sqlite3';
-import { Kysely, Migrator, SqliteDialect } from 'kysely';
+import { Kysely, Migrator, SqliteDialect, type SqliteDatabase } from 'kysely';
+import { AmbientTransaction } from './ambient-transaction.ts';
 import type { Tables } from './tables.ts';
 import { migrations } from './migrations/all.ts';
 import { keepingStatements } from './statements.ts';
 
-export type Db = Kysely<Tables>;
+export class Db extends Kysely<Tables> {
+  private readonly ambient: AmbientTransaction;
+
+  constructor(database: SqliteDatabase) {
+    const ambient = new AmbientTransaction();
+    super({ dialect: ambient.dialect(new SqliteDialect({ database })) });
+    this.ambient = ambient;
+  }
+
+  /**
+   * Makes several changes one: all of them are there afterwards, with their journal notes, or none
+   * is. Everything asked of this database on the way is asked within, also by stores that know
+   * nothing of it; within another one it is a part of that. Nothing in it may wait for the outside,
+   * since everybody else waits for its end.
+   */
+  transact<T>(work: () => Promise<T>): Promise<T> {
+    if (this.ambient.isOpen) return work();
+    return this.transaction().execute((tx) =>
+      tx.getExecutor().provideConnection((connection) => this.ambient.run(connection, work)),
+    );
+  }
+
+  /** Begins what goes on by itself, and is no part of the change in which it was begun. */
+  outside<T>(work: () => T): T {
+    return this.ambient.outside(work);
+  }
+}
 
 /**
  * Opens a file (or `:memory:`) with WAL and foreign keys, and brings it to the newest schema. Throws
@@ -17,7 +44,7 @@ export async function openDatabase(path: string): Promise<Db> {
   refuseNewer(sqlite, path);
   // Off while tables are made anew: dropping one would take what refers to its rows along.
   sqlite.pragma('foreign_keys = OFF');
-  const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: keepingStatements(sqlite) }) });
+  const db = new Db(keepingStatements(sqlite));
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } });
   const { error } = await migrator.migrateToLatest();
   if (error)

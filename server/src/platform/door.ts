@@ -1,8 +1,13 @@
-/** The door of the API: what comes in and goes out is checked, and what changed is told to everybody. */
+/**
+ * The door of the API: who calls is known to all that a call leads to, what comes in and goes out is
+ * checked, and what changed is told to everybody.
+ */
 import type { Request, Response, Router } from 'express';
 import type { z } from 'zod';
 import type { Endpoint, RawEndpoint } from '@vatline/contract/endpoint';
 import { topicsOf, type Asked } from '@vatline/contract/topics';
+import type { Caller } from '@vatline/contract/caller';
+import { actingAs } from './acting.ts';
 import type { Live } from './live.ts';
 import { faultsOf, invalid } from './problem.ts';
 
@@ -10,12 +15,14 @@ export interface Call<P, Q, B> {
   readonly params: P;
   readonly query: Q;
   readonly body: B;
+  readonly caller: Caller;
 }
 
 /** A call whose body is a form or whose answer is a file. */
 export interface RawCall<P, Q> {
   readonly params: P;
   readonly query: Q;
+  readonly caller: Caller;
   readonly request: Request;
   readonly response: Response;
 }
@@ -24,6 +31,7 @@ export class Door {
   constructor(
     private readonly router: Router,
     private readonly live: Pick<Live, 'changedTopics'>,
+    private readonly callers: { readonly caller: Caller },
   ) {}
 
   /** Serves an endpoint: its input is checked before the handler sees it, its answer before it leaves. */
@@ -32,12 +40,14 @@ export class Door {
     handler: (call: Call<z.output<P>, z.output<Q>, z.output<B>>) => Promise<z.input<R>> | z.input<R>,
   ): void {
     this.router[endpoint.method](endpoint.path, async (request: Request, response) => {
+      const { caller } = this.callers;
       const call = {
+        caller,
         params: check(endpoint.params, request.params),
         query: check(endpoint.query, request.query),
         body: check(endpoint.body, request.body ?? {}),
       };
-      const answer = await handler(call);
+      const answer = await actingAs(caller.role, () => handler(call));
       this.tell(endpoint, call, answer);
       response.json(checkedAnswer(endpoint, answer));
     });
@@ -49,13 +59,15 @@ export class Door {
     handler: (call: RawCall<z.output<P>, z.output<Q>>) => Promise<z.input<R> | void>,
   ): void {
     this.router[endpoint.method](endpoint.path, async (request: Request, response) => {
+      const { caller } = this.callers;
       const call = {
+        caller,
         params: check(endpoint.params, request.params),
         query: check(endpoint.query, request.query),
       };
       // A file goes out as it lies there: its length is known, and most are compressed already.
       response.set('cache-control', 'no-transform');
-      const answer = await handler({ ...call, request, response });
+      const answer = await actingAs(caller.role, () => handler({ ...call, request, response }));
       this.tell(endpoint, call, answer);
       if (answer !== undefined) response.json(checkedAnswer(endpoint, answer));
     });

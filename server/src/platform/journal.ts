@@ -1,6 +1,7 @@
-/** The journal: what happened, when by the estate's clock, and where to look. Also tells listeners. */
+/** The journal: what happened, when by the estate's clock, whose doing it was, and where to look. Also tells listeners. */
 import type { Topic } from '@vatline/contract/topics';
 import type { Instant } from '@vatline/core/time/instant';
+import { whoActs } from './acting.ts';
 import type { Db } from './database.ts';
 import type { Live } from './live.ts';
 
@@ -20,22 +21,20 @@ export class Journal {
     private readonly live: Live,
   ) {}
 
+  /** Within a transaction the notes are a part of it. */
   async note(...notes: Note[]): Promise<void> {
     if (notes.length === 0) return;
+    const by_role = whoActs() ?? null;
     const rows = notes.map(({ at, kind, subject, text, link }) => ({
       at_ms: Math.round(at),
       kind,
       subject,
       text,
       link,
+      by_role,
     }));
     await this.db.insertInto('journal').values(rows).execute();
     this.tell('journal');
-  }
-
-  /** The same, its notes a part of a transaction. */
-  within(tx: Db): Journal {
-    return new Journal(tx, this.live);
   }
 
   tell(...topics: Topic[]): void {

@@ -3,6 +3,7 @@
  * that the database knows them all and the ground knows no feature.
  */
 import type { Generated } from 'kysely';
+import type { Role } from '@vatline/core/roles';
 
 export interface Tables {
   setting: { name: string; value: string };
@@ -13,5 +14,7 @@ export interface Tables {
     subject: string;
     text: string;
     link: string;
+    /** Whose doing it was; null where the clock or the server led to it. */
+    by_role: Role | null;
   };
 }

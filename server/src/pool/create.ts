@@ -6,7 +6,6 @@ import { newId } from '../platform/ids.ts';
 import type { PreparedJob } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
-import { transact } from '../platform/transact.ts';
 import type { CreateInput } from './jobs.ts';
 import { previewPool } from './preview.ts';
 import { reserve, type Reserved } from './reservations.ts';
@@ -49,9 +48,31 @@ export class PoolCreation {
     });
     const bytes = Math.round(preview.fit.bytesNeeded / request.count);
     const hosts = preview.names.map((name) => reservedFor(request, name, bytes));
-    await transact(parts, (within) => keep(within, { input, lineId: version.line_id, hosts, job }));
+    await parts.db.transact(() => this.keep({ input, lineId: version.line_id, hosts, job }));
     parts.jobs.begin(job.id);
     return { poolId, jobId: job.id };
+  }
+
+  private async keep({ input, lineId, hosts, job }: Accepted): Promise<void> {
+    const { db, jobs } = this.parts;
+    const { poolId, blendId } = input;
+    const { imageVersionId, name, kind, clone, pattern, ou, site, datastore, processors } = input.pool;
+    const pool = { name, kind, clone, pattern, ou, site, datastore, processors };
+    await db
+      .insertInto('pool')
+      .values({
+        id: poolId,
+        ...pool,
+        line_id: lineId,
+        // A dedicated host is one person's.
+        session_limit: input.pool.kind === 'pooled' ? input.pool.sessionLimit : 1,
+        blend_id: blendId,
+        created_ms: job.createdAt,
+      })
+      .execute();
+    await new PoolStore(this.parts).blends.add(poolId, imageVersionId, [], job.createdAt, blendId);
+    await reserve(db, poolId, hosts);
+    await jobs.enlist(job);
   }
 
   private async version(id: string) {
@@ -75,25 +96,4 @@ interface Accepted {
   readonly lineId: string;
   readonly hosts: readonly Reserved[];
   readonly job: PreparedJob;
-}
-
-async function keep(within: Parts, { input, lineId, hosts, job }: Accepted): Promise<void> {
-  const { poolId, blendId } = input;
-  const { imageVersionId, name, kind, clone, pattern, ou, site, datastore, processors } = input.pool;
-  const pool = { name, kind, clone, pattern, ou, site, datastore, processors };
-  await within.db
-    .insertInto('pool')
-    .values({
-      id: poolId,
-      ...pool,
-      line_id: lineId,
-      // A dedicated host is one person's.
-      session_limit: input.pool.kind === 'pooled' ? input.pool.sessionLimit : 1,
-      blend_id: blendId,
-      created_ms: job.createdAt,
-    })
-    .execute();
-  await new PoolStore(within).blends.add(poolId, imageVersionId, [], job.createdAt, blendId);
-  await reserve(within.db, poolId, hosts);
-  await within.jobs.enlist(within.db, job);
 }

@@ -87,12 +87,16 @@ async function makeHost(parts: Parts, context: JobContext, input: CreateInput, n
 
 /** The host is there and its reservation gone, at once. Again does nothing more. */
 async function addHost(parts: Parts, input: CreateInput, name: string, machineId: string): Promise<void> {
-  await parts.db.transaction().execute(async (tx) => {
-    const known = await tx.selectFrom('host').select('pool_id').where('name', '=', name).executeTakeFirst();
+  await parts.db.transact(async () => {
+    const known = await parts.db
+      .selectFrom('host')
+      .select('pool_id')
+      .where('name', '=', name)
+      .executeTakeFirst();
     if (known && known.pool_id !== input.poolId)
       throw conflict(`there is a host named ${name} in another pool`);
     if (!known)
-      await tx
+      await parts.db
         .insertInto('host')
         .values({
           id: newId('host'),
@@ -105,7 +109,7 @@ async function addHost(parts: Parts, input: CreateInput, name: string, machineId
           note: '',
         })
         .execute();
-    await tx.deleteFrom('host_reserved').where('name', '=', name).execute();
+    await parts.db.deleteFrom('host_reserved').where('name', '=', name).execute();
   });
 }
 
@@ -172,12 +176,12 @@ async function takeBackClone({ estate }: Parts, key: string, cloneKey: string): 
 
 /** The pool with all that stands on it, and that its making was undone. */
 async function removePool(parts: Parts, poolId: string, madeBy: string): Promise<void> {
-  await parts.db.transaction().execute(async (tx) => {
-    await tx.deleteFrom('host_reserved').where('pool_id', '=', poolId).execute();
-    await tx.deleteFrom('host').where('pool_id', '=', poolId).execute();
-    await tx.deleteFrom('assignment').where('pool_id', '=', poolId).execute();
-    await tx.deleteFrom('blend').where('pool_id', '=', poolId).execute();
-    await tx.deleteFrom('pool').where('id', '=', poolId).execute();
-    await tx.updateTable('job').set({ undone: 1 }).where('id', '=', madeBy).execute();
+  await parts.db.transact(async () => {
+    await parts.db.deleteFrom('host_reserved').where('pool_id', '=', poolId).execute();
+    await parts.db.deleteFrom('host').where('pool_id', '=', poolId).execute();
+    await parts.db.deleteFrom('assignment').where('pool_id', '=', poolId).execute();
+    await parts.db.deleteFrom('blend').where('pool_id', '=', poolId).execute();
+    await parts.db.deleteFrom('pool').where('id', '=', poolId).execute();
+    await parts.db.updateTable('job').set({ undone: 1 }).where('id', '=', madeBy).execute();
   });
 }

@@ -12,9 +12,9 @@ import { atWork } from '@vatline/core/rollout/host-state';
 import { SEAT_CHECK, seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
 import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
 import { must } from '@vatline/core/result';
+import { actingAs } from '../platform/acting.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
-import { transact } from '../platform/transact.ts';
 import type { HostCounts } from '../pool/hosts.ts';
 import { PoolStore } from '../pool/pools.ts';
 import type { PoolRow } from '../pool/tables.ts';
@@ -23,14 +23,6 @@ import { planFor } from './plan.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
 import { RolloutStore, type RolloutContext, type StageCounts } from './store.ts';
 import type { RolloutRow } from './tables.ts';
-
-/** What writes in a transaction. */
-interface Within {
-  readonly parts: Parts;
-  readonly pools: PoolStore;
-  readonly store: RolloutStore;
-  readonly work: HostWork;
-}
 
 export class RolloutEngine {
   /** One thing at a time: the clock, the routes and the start-up all ask for work. */
@@ -75,11 +67,14 @@ export class RolloutEngine {
     await this.inTurn(async () => {
       const { rollout, pool } = await this.store.context(rolloutId);
       if (rollout.ended_ms !== null) throw conflict('This rollout has ended already');
-      await this.asOne(async ({ parts, pools, work }) => {
-        await pools.hosts.wantNothingNew(pool.id);
-        await work.note(rollout, `${pool.name}: stopped; hosts at work are finished, no more are started`);
+      await this.parts.db.transact(async () => {
+        await this.pools.hosts.wantNothingNew(pool.id);
+        await this.work.note(
+          rollout,
+          `${pool.name}: stopped; hosts at work are finished, no more are started`,
+        );
         const goesBack = returnBatch === undefined ? {} : { return_batch: returnBatch };
-        await parts.db
+        await this.parts.db
           .updateTable('rollout')
           .set({ state: 'stopped', ...goesBack })
           .where('id', '=', rolloutId)
@@ -112,7 +107,12 @@ export class RolloutEngine {
     await this.inTurn(async () => {
       const entry = await this.store.entry(rolloutId, hostId);
       if (entry.stage !== 'failed') throw conflict('This host has not failed');
-      await this.store.setEntry(entry, { stage: 'waiting', error: null });
+      const { rollout } = await this.store.context(rolloutId);
+      const { name } = await this.pools.hosts.get(hostId);
+      await this.parts.db.transact(async () => {
+        await this.store.setEntry(entry, { stage: 'waiting', error: null });
+        await this.work.note(rollout, `${name} is tried again`);
+      });
       await this.step(rolloutId);
     });
   }
@@ -122,11 +122,11 @@ export class RolloutEngine {
       const entry = await this.store.entry(rolloutId, hostId);
       if (entry.stage !== 'failed') throw conflict('Only a failed host can be set aside');
       const { rollout } = await this.store.context(rolloutId);
-      await this.asOne(async ({ pools, store, work }) => {
+      await this.parts.db.transact(async () => {
         const note = `set aside: ${entry.error ?? 'failed'}`;
-        await pools.hosts.set(hostId, { next_blend_id: null, note });
-        await work.note(rollout, `${(await pools.hosts.get(hostId)).name} was set aside`);
-        await store.setEntry(entry, { stage: 'set aside' });
+        await this.pools.hosts.set(hostId, { next_blend_id: null, note });
+        await this.work.note(rollout, `${(await this.pools.hosts.get(hostId)).name} was set aside`);
+        await this.store.setEntry(entry, { stage: 'set aside' });
       });
       await this.step(rolloutId);
     });
@@ -143,7 +143,12 @@ export class RolloutEngine {
     return result;
   }
 
-  private async step(rolloutId: string): Promise<void> {
+  /** What it does now is nobody's doing, also where somebody asked it to look. */
+  private step(rolloutId: string): Promise<void> {
+    return actingAs(undefined, () => this.look(rolloutId));
+  }
+
+  private async look(rolloutId: string): Promise<void> {
     const context = await this.store.context(rolloutId);
     const { rollout, request } = context;
     if (rollout.ended_ms !== null) return;
@@ -263,16 +268,16 @@ export class RolloutEngine {
       ? `done, ${counts.done} hosts on blend ${to.number}${aside}`
       : `ended after ${counts.done} of ${counts.hosts} hosts`;
     let returnId: string | undefined;
-    await this.asOne(async ({ parts, pools, work }) => {
-      await pools.hosts.wantNothingNew(pool.id);
-      if (complete) await pools.setBlend(pool.id, to.id);
-      await work.note(rollout, `${pool.name}: ${came}${way.refused}`);
-      await parts.db
+    await this.parts.db.transact(async () => {
+      await this.pools.hosts.wantNothingNew(pool.id);
+      if (complete) await this.pools.setBlend(pool.id, to.id);
+      await this.work.note(rollout, `${pool.name}: ${came}${way.refused}`);
+      await this.parts.db
         .updateTable('rollout')
         .set({ state: complete ? 'done' : 'stopped', ended_ms: now })
         .where('id', '=', rollout.id)
         .execute();
-      if (way.prepared) returnId = await keepRollout(parts, way.prepared);
+      if (way.prepared) returnId = await keepRollout(this.parts, way.prepared);
     });
     this.pace.delete(rollout.id);
     this.tell(rollout);
@@ -295,18 +300,9 @@ export class RolloutEngine {
 
   private async beginReturn(rollout: RolloutRow, batch: number | undefined): Promise<string> {
     const prepared = await prepareReturn(this.parts, this.pools, rollout, batch);
-    const id = await transact(this.parts, (parts) => keepRollout(parts, prepared));
+    const id = await this.parts.db.transact(() => keepRollout(this.parts, prepared));
     await this.step(id);
     return id;
-  }
-
-  /** Several writes as one. */
-  private asOne(work: (within: Within) => Promise<void>): Promise<void> {
-    return transact(this.parts, (parts) => {
-      const pools = new PoolStore(parts);
-      const store = new RolloutStore(parts, pools);
-      return work({ parts, pools, store, work: new HostWork(parts, pools, store) });
-    });
   }
 
   private async setState(id: string, state: RolloutState): Promise<void> {

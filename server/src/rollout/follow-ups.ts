@@ -187,9 +187,9 @@ export class FollowUps {
     const planned = await planFor(this.parts, this.pools, request, { seed: 0, from: this.now, runs: 1 });
     if (planned.hosts.length === 0)
       return this.set(row, { state: 'done', due_ms: null, note: 'every host ran it already' });
-    const rolloutId = await startRollout(this.parts, this.pools, request, async ({ db }, id) => {
+    const rolloutId = await startRollout(this.parts, this.pools, request, async (id) => {
       const started = { state: 'started' as const, rollout_id: id, due_ms: null, note: '' };
-      await db.updateTable('follow_up').set(started).where('id', '=', row.id).execute();
+      await this.parts.db.updateTable('follow_up').set(started).where('id', '=', row.id).execute();
     });
     this.parts.journal.tell('line', 'rollout');
     await this.engine.advance(rolloutId);

@@ -12,7 +12,6 @@ import { attachFaults } from '../package/attach-check.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
-import { transact } from '../platform/transact.ts';
 import { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import { RETRIES } from './plan.ts';
@@ -31,14 +30,6 @@ export class HostWork {
     private readonly store: RolloutStore,
   ) {}
 
-  /** Several writes as one: a host and its entry in the rollout never say different things. */
-  private asOne(work: (own: HostWork) => Promise<void>): Promise<void> {
-    return transact(this.parts, (parts) => {
-      const pools = new PoolStore(parts);
-      return work(new HostWork(parts, pools, new RolloutStore(parts, pools)));
-    });
-  }
-
   /** Takes a host out of service and begins its first stage. */
   async start(
     context: RolloutContext,
@@ -48,9 +39,9 @@ export class HostWork {
   ): Promise<void> {
     const now = this.parts.estate.clock.now();
     const attempts = entry.attempts + 1;
-    await this.asOne(async (own) => {
-      await own.move(host, 'draining');
-      await own.store.setEntry(entry, {
+    await this.parts.db.transact(async () => {
+      await this.move(host, 'draining');
+      await this.store.setEntry(entry, {
         stage: 'draining',
         attempts,
         started_ms: entry.started_ms ?? now,
@@ -58,7 +49,7 @@ export class HostWork {
         error: null,
       });
       const left = sessions > 0 ? `, ${sessions} sessions left` : '';
-      await own.note(context.rollout, `${host.name} drains${left}`);
+      await this.note(context.rollout, `${host.name} drains${left}`);
     });
     await this.begin(context, { ...entry, attempts, stage: 'draining' }, host, sessions);
   }
@@ -174,9 +165,9 @@ export class HostWork {
     const stage = await this.stageAfter(context, entry, host);
     if (stage === 'done') return this.done(context, entry, host);
     const work_ms = entry.stage === 'draining' ? now : entry.work_ms;
-    await this.asOne(async (own) => {
-      await own.move(host, stage);
-      await own.store.setEntry(entry, { stage, work_ms });
+    await this.parts.db.transact(async () => {
+      await this.move(host, stage);
+      await this.store.setEntry(entry, { stage, work_ms });
     });
     await this.begin(context, { ...entry, stage, work_ms }, host);
   }
@@ -213,16 +204,16 @@ export class HostWork {
 
   private async done({ rollout, to }: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
     const finished_ms = this.parts.estate.clock.now();
-    await this.asOne(async (own) => {
-      await own.move(host, 'in service');
-      await own.pools.hosts.set(host.id, {
+    await this.parts.db.transact(async () => {
+      await this.move(host, 'in service');
+      await this.pools.hosts.set(host.id, {
         blend_id: to.id,
         next_blend_id: null,
         note: '',
         contents_known: 1,
       });
-      await own.note(rollout, `${host.name} is back in service on blend ${to.number}`);
-      await own.store.setEntry(entry, { stage: 'done', finished_ms, error: null });
+      await this.note(rollout, `${host.name} is back in service on blend ${to.number}`);
+      await this.store.setEntry(entry, { stage: 'done', finished_ms, error: null });
     });
     // Versions and packages say where they are used.
     this.parts.journal.tell('line', 'package');
@@ -238,12 +229,12 @@ export class HostWork {
     const again = entry.attempts <= RETRIES;
     // Draining changes nothing on a host; everything after it does.
     const known = entry.stage === 'draining' ? host.contents_known : 0;
-    await this.asOne(async (own) => {
-      await own.move(host, 'failed');
-      await own.pools.hosts.set(host.id, { note: error, contents_known: known });
+    await this.parts.db.transact(async () => {
+      await this.move(host, 'failed');
+      await this.pools.hosts.set(host.id, { note: error, contents_known: known });
       const next = again ? '; it is tried again' : '';
-      await own.note(rollout, `${host.name} failed ${entry.stage}: ${error}${next}`);
-      await own.store.setEntry(entry, { stage: again ? 'waiting' : 'failed', error });
+      await this.note(rollout, `${host.name} failed ${entry.stage}: ${error}${next}`);
+      await this.store.setEntry(entry, { stage: again ? 'waiting' : 'failed', error });
     });
   }
 

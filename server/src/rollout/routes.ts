@@ -1,6 +1,7 @@
 import { rolloutEndpoints, type RolloutRequest } from '@vatline/contract/rollout';
 import { listWindows } from '@vatline/core/time/windows';
 import { hash32 } from '@vatline/core/random';
+import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
@@ -67,7 +68,7 @@ export function rolloutRoutes(
 
   door.serve(rolloutEndpoints.stop, async ({ params }) => {
     await engine.stop(params.id);
-    return { done: true as const };
+    return DONE;
   });
 
   door.serve(rolloutEndpoints.goBack, async ({ params, body }) => ({
@@ -77,6 +78,6 @@ export function rolloutRoutes(
   door.serve(rolloutEndpoints.host, async ({ params, body }) => {
     if (body.action === 'retry') await engine.retry(params.id, params.hostId);
     else await engine.setAside(params.id, params.hostId);
-    return { done: true as const };
+    return DONE;
   });
 }

@@ -1,5 +1,6 @@
 /** Starting rollouts: to a new blend, or back to an earlier one. */
 import type { RolloutRequest } from '@vatline/contract/rollout';
+import { canBeRolledOut } from '@vatline/core/image/version-state';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { listWindows } from '@vatline/core/time/windows';
 import { wallClock } from '@vatline/core/time/zone';
@@ -11,7 +12,6 @@ import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
-import { transact } from '../platform/transact.ts';
 import { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import type { RolloutRow } from './tables.ts';
@@ -38,7 +38,7 @@ export async function requestFaults(
       path: 'imageVersionId',
       message: `version ${version.number} was deleted; nothing can be made from it`,
     });
-  else if (version.state === 'retired')
+  else if (!canBeRolledOut(version.state))
     faults.push({
       path: 'imageVersionId',
       message: `version ${version.number} is retired and cannot be rolled out`,
@@ -113,7 +113,7 @@ export async function prepareRollout(
   return { request, planned, at, promisedAt, returnsFrom };
 }
 
-/** Writes a rollout down, in the caller's transaction. Throws a refusal when another one is open by then. */
+/** Writes a rollout down, in a transaction of the caller's. Throws a refusal when another one is open by then. */
 export async function keepRollout(parts: Parts, prepared: PreparedRollout): Promise<string> {
   const { request, planned, at, promisedAt, returnsFrom } = prepared;
   await refuseIfOpen(parts, request.poolId);
@@ -184,13 +184,13 @@ export async function startRollout(
   parts: Parts,
   pools: PoolStore,
   request: RolloutRequest,
-  also: (within: Parts, id: string) => Promise<void> = () => Promise.resolve(),
+  also: (id: string) => Promise<void> = () => Promise.resolve(),
 ): Promise<string> {
   await refuseIfOpen(parts, request.poolId);
   const prepared = await prepareRollout(parts, pools, request);
-  const id = await transact(parts, async (within) => {
-    const kept = await keepRollout(within, prepared);
-    await also(within, kept);
+  const id = await parts.db.transact(async () => {
+    const kept = await keepRollout(parts, prepared);
+    await also(kept);
     return kept;
   });
   parts.journal.tell('rollout', 'pool', 'package', 'line');

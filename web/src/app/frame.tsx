@@ -7,6 +7,7 @@ import { homeApi } from '../api/home.ts';
 import { useKeys } from './keys.ts';
 import { toggled } from '../shell/layout.ts';
 import { useLive } from './live.ts';
+import { SidingRow } from './siding-row.tsx';
 import { stations } from './stations.ts';
 import { useAppDispatch, useAppSelector } from '../shell/store.ts';
 import { TroubleBar } from './trouble-bar.tsx';
@@ -24,6 +25,7 @@ export function Frame() {
     <div className="frame">
       <div>
         <Line />
+        <SidingRow />
         <TroubleBar />
       </div>
       <main style={{ minHeight: 0 }}>

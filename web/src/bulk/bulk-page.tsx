@@ -9,7 +9,7 @@ import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { JobCard } from '../parts/job.tsx';
 import { plural } from '../parts/format.ts';
-import { PackagesFoot, usePackageRack } from '../packages/packages-page.tsx';
+import { CapturePackage, usePackageRack } from '../packages/packages-page.tsx';
 import { FromList } from './from-list.tsx';
 import { OfVersions } from './of-versions.tsx';
 import { Payloads } from './payloads.tsx';
@@ -31,7 +31,7 @@ export function BulkPage() {
   const go = (body: BulkRequest) => void begin({ body });
   const isBusy = isLoading || newest?.job.state === 'running' || newest?.job.state === 'waiting';
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       <section className="work" aria-label="Many at once">
         <h1 className="answer">{headline(newest)}</h1>
         <p className="under-answer">Each row has its own result; one that is refused holds up no other.</p>

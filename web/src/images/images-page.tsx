@@ -39,13 +39,6 @@ const tabs = [
   ['compare', 'Compare'],
 ] as const;
 
-/** Benches over all lines. */
-const overAll = [
-  ['lineage', 'Lineage'],
-  ['fragments', 'Fragments'],
-  ['applications', 'Where is an application?'],
-] as const;
-
 export function ImagesPage() {
   const { lineId } = useParams();
   const navigate = useNavigate();
@@ -59,16 +52,7 @@ export function ImagesPage() {
   return (
     <Station
       items={items}
-      foot={
-        <div className="stack">
-          <Button onClick={() => void navigate('/images/new')}>New image line</Button>
-          {overAll.map(([path, label]) => (
-            <NavLink key={path} className="rack-link" to={`/images/${path}`}>
-              {label}
-            </NavLink>
-          ))}
-        </div>
-      }
+      action={<Button onClick={() => void navigate('/images/new')}>New image line</Button>}
     >
       {lineId === 'new' ? (
         <NewLine />

@@ -17,7 +17,7 @@ import { FileButton } from '../parts/file-button.tsx';
 import { plural, size } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import { KeptMeanwhile } from '../parts/kept-meanwhile.tsx';
-import { PackagesFoot, usePackageRack } from '../packages/packages-page.tsx';
+import { CapturePackage, usePackageRack } from '../packages/packages-page.tsx';
 import { ForecastAnswer } from './install-forecast.tsx';
 import { InstallReportList } from './install-report.tsx';
 import { InstallationForm } from './installation-form.tsx';
@@ -30,7 +30,7 @@ export function InstalledPage() {
   const { data: rows, error } = installedApi.useInstallationsQuery({});
   const open = rows?.find((row) => row.id === id) ?? (id === 'new' ? undefined : rows?.[0]);
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       <ProblemNote problem={problemOf(error)} />
       {rows && (open ? <Bench key={open.id} row={open} rows={rows} /> : <NewInstallation rows={rows} />)}
     </Station>

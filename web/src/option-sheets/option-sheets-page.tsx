@@ -7,7 +7,7 @@ import { optionSheetsApi } from '../api/option-sheets.ts';
 import { problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
 import { ProblemNote } from '../parts/field.tsx';
-import { PackagesFoot, usePackageRack } from '../packages/packages-page.tsx';
+import { CapturePackage, usePackageRack } from '../packages/packages-page.tsx';
 import { DeclarationBench } from './declaration-bench.tsx';
 import { SheetBench } from './sheet-bench.tsx';
 
@@ -23,7 +23,7 @@ export function OptionSheetsPage() {
   const open = kept?.sheets.find((one) => one.name === sheet) ?? (sheet ? undefined : kept?.sheets[0]);
   const isDeclaration = !kept || sheet === DECLARATION;
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       <ProblemNote problem={problemOf(error)} />
       {suites &&
         (isDeclaration ? (

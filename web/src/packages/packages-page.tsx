@@ -21,20 +21,9 @@ export function usePackageRack() {
   return { packages: data, items };
 }
 
-export function PackagesFoot() {
+export function CapturePackage() {
   const navigate = useNavigate();
-  return (
-    <>
-      <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>
-      <Link to="/packages/certificates">Signing certificates</Link>
-      <Link to="/packages/clashes">Clashes</Link>
-      <Link to="/packages/installed">Installed by agents</Link>
-      <Link to="/packages/options">Option sheets</Link>
-      <Link to="/packages/shares">File shares</Link>
-      <Link to="/packages/rules">Noise rules</Link>
-      <Link to="/packages/bulk">Many at once</Link>
-    </>
-  );
+  return <Button onClick={() => void navigate('/packages/new')}>Capture a package</Button>;
 }
 
 /** `3 pools`, `no pool`. */
@@ -57,7 +46,7 @@ export function PackagesPage() {
     (row) => row.id === packageId || row.versions.some((version) => version.id === packageId),
   );
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       {packageId === 'new' ? (
         <NewCapture />
       ) : chosen ? (

@@ -9,6 +9,7 @@ import { useEstateTime } from '../shell/clock.ts';
 import { ProblemNote } from './field.tsx';
 import { LedgerTable } from './ledger.tsx';
 import { minutes, plural, time } from './format.ts';
+import { WaitsForClock } from './waits-for-clock.tsx';
 
 export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
   const [showLog, setShowLog] = useState(open);
@@ -26,6 +27,7 @@ export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
         <JobState job={job} />
       </div>
       <JobBar job={job} />
+      {job.waitsForEstate && <WaitsForClock what="this" />}
       {job.error && <div className="trouble">{job.error}</div>}
       <ProblemNote problem={problem} />
       <div className="row">

@@ -23,6 +23,7 @@ export function Journal() {
         <div key={row.id} className="journal-row">
           <time>{moment(row.at, zone)}</time>
           <span className="quiet">{row.kind}</span>
+          <span className="quiet">{row.by ?? ''}</span>
           <Link to={row.to}>{row.text}</Link>
         </div>
       ))}

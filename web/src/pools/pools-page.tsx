@@ -28,7 +28,7 @@ export function PoolsPage() {
   }));
   const first = pools?.[0];
   return (
-    <Station items={items} foot={<Button onClick={() => void navigate('/pools/new')}>Make a pool</Button>}>
+    <Station items={items} action={<Button onClick={() => void navigate('/pools/new')}>Make a pool</Button>}>
       {poolId === 'new' ? (
         <NewPoolBench />
       ) : poolId ? (

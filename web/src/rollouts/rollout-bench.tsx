@@ -13,6 +13,7 @@ import { Finding } from '../parts/finding.tsx';
 import { minutes, moment, nearDay, plural, time } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
 import { How } from '../parts/how.tsx';
+import { WaitsForClock } from '../parts/waits-for-clock.tsx';
 
 export function RolloutBench({ id }: { id: string }) {
   const { data, error } = rolloutsApi.useRolloutQuery({ params: { id } });
@@ -63,6 +64,7 @@ function OpenRollout({ rollout }: { rollout: RolloutDetail }) {
             ]}
           />
         </p>
+        {rollout.endedAt === null && rollout.failed < left(rollout) && <WaitsForClock what="this rollout" />}
         <Progress rollout={rollout} />
         <HostGrid
           cells={cells}
@@ -77,14 +79,18 @@ function OpenRollout({ rollout }: { rollout: RolloutDetail }) {
   );
 }
 
+/** Hosts that are neither done nor set aside. */
+function left(rollout: RolloutDetail): number {
+  return rollout.hosts - rollout.done - rollout.setAside;
+}
+
 function headline(rollout: RolloutDetail, now: number, zone: string): string {
-  const left = rollout.hosts - rollout.done - rollout.setAside;
   const verb = rollout.isReturn ? 'back' : 'done';
   if (rollout.endedAt !== null)
     return `${rollout.done} of ${plural(rollout.hosts, 'host')} ${verb}, ended ${moment(rollout.endedAt, zone)}.`;
   if (rollout.state === 'stopped')
     return `Stopped; ${plural(rollout.atWork, 'host')} at work ${rollout.atWork === 1 ? 'is' : 'are'} finished first.`;
-  if (left === rollout.failed)
+  if (left(rollout) === rollout.failed)
     return `${plural(rollout.failed, 'failed host')} to decide about; all others are ${verb}.`;
   const end =
     rollout.expectedAt === null
@@ -96,7 +102,7 @@ function headline(rollout: RolloutDetail, now: number, zone: string): string {
   const goesOn = window
     ? `${rollout.done === 0 ? 'begins' : 'goes on'} ${nearDay(window.start, now, zone)} at ${time(window.start, zone)}`
     : 'has no window left';
-  return `${plural(left, 'host')} left: ${goesOn}, ${end}.`;
+  return `${plural(left(rollout), 'host')} left: ${goesOn}, ${end}.`;
 }
 
 function Progress({ rollout }: { rollout: RolloutDetail }) {

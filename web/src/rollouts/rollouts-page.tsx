@@ -27,7 +27,7 @@ export function RolloutsPage() {
   return (
     <Station
       items={items}
-      foot={<Button onClick={() => void navigate('/rollouts/new')}>Plan a rollout</Button>}
+      action={<Button onClick={() => void navigate('/rollouts/new')}>Plan a rollout</Button>}
     >
       {rolloutId === 'new' ? (
         <PlanBench />

@@ -6,7 +6,8 @@ export interface EstateTime {
   readonly now: number;
   readonly zone: string;
   readonly rate: number;
-  readonly jumping: boolean;
+  /** Where it is being sent; null while it goes by its rate. */
+  readonly jumpingTo: number | null;
 }
 
 /** Without word from the server for so long the hands stand still. */
@@ -22,10 +23,10 @@ export function useEstateTime(): EstateTime {
     const timer = window.setInterval(() => setSeenAt(Date.now()), rate >= 60 ? 250 : 1_000);
     return () => window.clearInterval(timer);
   }, [rate]);
-  if (!data) return { now: 0, zone: 'UTC', rate: 0, jumping: false };
+  if (!data) return { now: 0, zone: 'UTC', rate: 0, jumpingTo: null };
   const passed =
     data.jumpingTo === null
       ? Math.max(0, Math.min(MAX_GUESS_MS, seenAt - (fulfilledTimeStamp ?? 0))) * data.rate
       : 0;
-  return { now: data.now + passed, zone: data.zone, rate: data.rate, jumping: data.jumpingTo !== null };
+  return { now: data.now + passed, zone: data.zone, rate: data.rate, jumpingTo: data.jumpingTo };
 }

@@ -14,17 +14,18 @@ export interface RackItem {
 
 export function Station({
   items,
-  foot,
+  action,
   children,
 }: {
   items: readonly RackItem[];
-  foot?: ReactNode;
+  /** What makes one more of what the rack holds. */
+  action?: ReactNode;
   children: ReactNode;
 }) {
   const folded = useAppSelector((state) => state.layout.rackFolded);
   return (
     <div className={folded ? 'station folded' : 'station'}>
-      {folded ? <FoldedRack /> : <Rack items={items} foot={foot} />}
+      {folded ? <FoldedRack /> : <Rack items={items} action={action} />}
       <div className="bench">{children}</div>
     </div>
   );
@@ -52,7 +53,7 @@ function isOpen(to: string, location: { pathname: string; search: string }): boo
   return location.pathname === to || location.pathname.startsWith(`${to}/`);
 }
 
-function Rack({ items, foot }: { items: readonly RackItem[]; foot: ReactNode }) {
+function Rack({ items, action }: { items: readonly RackItem[]; action: ReactNode }) {
   const location = useLocation();
   const [filter, setFilter] = useState('');
   const shown = items.filter((item) => item.title.toLowerCase().includes(filter.toLowerCase()));
@@ -66,6 +67,7 @@ function Rack({ items, foot }: { items: readonly RackItem[]; foot: ReactNode }) 
         onChange={(event) => setFilter(event.target.value)}
         onKeyDown={(event) => event.key === 'Escape' && (filter ? setFilter('') : event.currentTarget.blur())}
       />
+      {action && <div className="rack-action">{action}</div>}
       <ul className="rack-list">
         {shown.map((item) => (
           <li key={item.to}>
@@ -82,9 +84,8 @@ function Rack({ items, foot }: { items: readonly RackItem[]; foot: ReactNode }) 
           </li>
         ))}
         {shown.length === 0 && items.length > 0 && (
-          <li className="rack-foot quiet">Nothing holds “{filter}”.</li>
+          <li className="rack-none quiet">Nothing holds “{filter}”.</li>
         )}
-        {foot && <li className="rack-foot">{foot}</li>}
       </ul>
     </aside>
   );

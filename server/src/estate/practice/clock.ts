@@ -104,6 +104,12 @@ export class PracticeClock implements EstateClock {
       .catch(() => undefined);
   }
 
+  /** What is happening at this instant is finished; nothing further on is begun. */
+  stopJump(): void {
+    this.jumpingTo = null;
+    this.tell();
+  }
+
   async nextEvent(): Promise<Instant | null> {
     const ready = await this.operations.nextReady();
     const next = Math.min(ready ?? Infinity, ...[...this.wakes.values()].map((wake) => wake.at));

@@ -90,6 +90,10 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     this.clock.jumpTo(target);
   }
 
+  stopJump(): void {
+    this.clock.stopJump();
+  }
+
   nextEvent(): Promise<Instant | null> {
     return this.clock.nextEvent();
   }

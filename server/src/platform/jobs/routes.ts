@@ -1,4 +1,5 @@
 import { jobEndpoints } from '@vatline/contract/job';
+import { DONE } from '../change.ts';
 import type { Door } from '../door.ts';
 import type { JobRunner } from './runner.ts';
 
@@ -7,15 +8,15 @@ export function jobRoutes(door: Door, runner: JobRunner): void {
   door.serve(jobEndpoints.get, ({ params }) => runner.detail(params.id));
   door.serve(jobEndpoints.cancel, async ({ params }) => {
     await runner.cancel(params.id);
-    return { done: true as const };
+    return DONE;
   });
   door.serve(jobEndpoints.pause, async ({ params }) => {
     await runner.pause(params.id);
-    return { done: true as const };
+    return DONE;
   });
   door.serve(jobEndpoints.goOn, async ({ params }) => {
     await runner.goOn(params.id);
-    return { done: true as const };
+    return DONE;
   });
   door.serve(jobEndpoints.undo, async ({ params }) => ({ jobId: await runner.undo(params.id) }));
 }

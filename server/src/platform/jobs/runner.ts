@@ -5,15 +5,16 @@
  */
 import type { Logger } from 'pino';
 import type { Job, JobDetail } from '@vatline/contract/job';
+import type { Role } from '@vatline/core/roles';
 import type { Instant } from '@vatline/core/time/instant';
 import type { Db } from '../database.ts';
 import type { EstateClock } from '../../estate/driver/clock.ts';
 import { type Operation, type Operations, EstateError } from '../../estate/driver/operations.ts';
+import { actingAs, whoActs } from '../acting.ts';
 import type { Journal, Note } from '../journal.ts';
 import { systemReason } from '@vatline/files/system-reason';
 import { newId } from '../ids.ts';
 import { conflict, notFound, problemOf } from '../problem.ts';
-import { transact } from '../transact.ts';
 import type { Trouble } from '../trouble.ts';
 import { Cancelled } from './cancelled.ts';
 import { JobNews } from './job-news.ts';
@@ -75,6 +76,8 @@ export interface StartRequest {
 
 export interface PreparedJob extends StartRequest {
   readonly id: string;
+  /** Undefined where nobody started it but a schedule. */
+  readonly by: Role | undefined;
   readonly createdAt: Instant;
   /** Titles. */
   readonly steps: readonly string[];
@@ -90,7 +93,7 @@ export class JobRunner {
 
   constructor(
     private readonly parts: {
-      db: JobStore['db'];
+      db: Db;
       clock: EstateClock;
       operations: Operations;
       journal: Journal;
@@ -114,7 +117,7 @@ export class JobRunner {
   /** Starts a job. Refused while another one of the same subject is at work. */
   async start(request: StartRequest): Promise<string> {
     const prepared = await this.prepare(request);
-    await this.store.db.transaction().execute((tx) => this.enlist(tx, prepared));
+    await this.parts.db.transact(() => this.enlist(prepared));
     this.begin(prepared.id);
     return prepared.id;
   }
@@ -124,18 +127,22 @@ export class JobRunner {
     this.parts.trouble.refuse();
     const id = newId('job');
     const steps = await this.kindOf(request.kind).steps(request.input as never, id);
-    return { ...request, id, createdAt: this.parts.clock.now(), steps: steps.map((step) => step.title) };
+    return {
+      ...request,
+      id,
+      by: whoActs(),
+      createdAt: this.parts.clock.now(),
+      steps: steps.map((step) => step.title),
+    };
   }
 
   /**
-   * Writes a job down in the caller's transaction, with what else is to be there or not at all.
-   * Refused while another one of the same subject is at work.
+   * Writes a job down, in the transaction of what else is to be there or not at all. Refused while another one of the same subject is at work.
    */
-  async enlist(tx: Db, prepared: PreparedJob): Promise<void> {
-    const store = new JobStore(tx);
-    const busy = await store.activeOf(prepared.subject);
+  async enlist(prepared: PreparedJob): Promise<void> {
+    const busy = await this.store.activeOf(prepared.subject);
     if (busy) throw conflict(`"${busy.title}" is at work on this; wait for its end or cancel it`);
-    await store.insert(prepared, prepared.steps);
+    await this.store.insert(prepared, prepared.steps);
   }
 
   /** Begins a job whose transaction has ended; after a kill in between, the next start does. */
@@ -153,11 +160,14 @@ export class JobRunner {
   async cancel(id: string): Promise<void> {
     const row = await this.need(id);
     // One whose cleaning up failed is cleaned up again.
-    if (row.state === 'paused' || (row.state === 'failed' && this.may(row.kind).cleansUp))
+    if (row.state === 'paused' || (row.state === 'failed' && this.may(row).cleansUp))
       return this.finish(row, { state: 'cancelled', error: null });
     if (row.state !== 'running' && row.state !== 'waiting')
       throw conflict(`"${row.title}" has ended already`);
-    await this.store.setCancel(id);
+    await this.parts.db.transact(async () => {
+      await this.store.setCancel(id);
+      await this.note(row, 'is to be cancelled');
+    });
     const running = this.running.get(id);
     if (!running) return;
     running.cancelled = true;
@@ -167,10 +177,13 @@ export class JobRunner {
   /** Stops a job before its next step; the one at work is finished. */
   async pause(id: string): Promise<void> {
     const row = await this.need(id);
-    if (!this.may(row.kind).pause) throw conflict(`"${row.title}" cannot be paused; it can be cancelled`);
+    if (!this.may(row).pause) throw conflict(`"${row.title}" cannot be paused; it can be cancelled`);
     const running = this.running.get(id);
     if (!running) throw conflict(`"${row.title}" is not at work`);
-    await this.store.setPause(id, true);
+    await this.parts.db.transact(async () => {
+      await this.store.setPause(id, true);
+      await this.note(row, 'pauses before its next step');
+    });
     running.paused = true;
     this.news.changed(row);
   }
@@ -180,18 +193,24 @@ export class JobRunner {
     const row = await this.need(id);
     const running = this.running.get(id);
     if (running?.paused && row.state !== 'paused') {
+      await this.parts.db.transact(async () => {
+        await this.store.setPause(id, false);
+        await this.note(row, 'goes on');
+      });
       running.paused = false;
-      await this.store.setPause(id, false);
       return this.news.changed(row);
     }
     if (row.undone === 1) throw conflict(`"${row.title}" was undone; start it anew`);
-    if (row.state === 'cancelled' && this.may(row.kind).cleansUp)
+    if (row.state === 'cancelled' && this.may(row).cleansUp)
       throw conflict(`"${row.title}" was cancelled and cleaned up; start it anew`);
     if (row.state !== 'failed' && row.state !== 'cancelled' && row.state !== 'paused')
       throw conflict(`"${row.title}" did not fail`);
     const busy = await this.store.activeOf(row.subject);
     if (busy && busy.id !== id) throw conflict(`"${busy.title}" is at work on this; wait for its end`);
-    await this.store.reopen(id);
+    await this.parts.db.transact(async () => {
+      await this.store.reopen(id);
+      await this.note(row, 'goes on');
+    });
     this.launch(id);
   }
 
@@ -211,12 +230,12 @@ export class JobRunner {
 
   /** Jobs as the API gives them. */
   present(rows: readonly JobRow[]): Promise<Job[]> {
-    return this.store.present(rows, (kind) => this.may(kind));
+    return this.store.present(rows, (row) => this.may(row));
   }
 
   /** A job with its log and ledger. */
   async detail(id: string): Promise<JobDetail> {
-    return this.store.detail(await this.need(id), (kind) => this.may(kind));
+    return this.store.detail(await this.need(id), (row) => this.may(row));
   }
 
   /** The job at work on a subject. */
@@ -236,9 +255,10 @@ export class JobRunner {
     return this.present(await this.store.list(subject, limit));
   }
 
-  private may(kind: string): JobAbilities {
+  private may({ id, kind }: Pick<JobRow, 'id' | 'kind'>): JobAbilities {
     const known = this.kinds.get(kind);
     return {
+      waitsForEstate: (this.running.get(id)?.interrupts.size ?? 0) > 0,
       undo: known?.undoKind !== undefined,
       pause: known?.pausable === true,
       cleansUp: known?.cleanUp !== undefined,
@@ -262,10 +282,16 @@ export class JobRunner {
     return row;
   }
 
+  private note(row: JobRow, text: string): Promise<void> {
+    return this.parts.journal.note(noteOf(row, text, this.parts.clock.now()));
+  }
+
+  /** From here on it goes by itself, also where it was begun within a change. */
   private launch(id: string): void {
     const running: Running = { cancelled: false, paused: false, interrupts: new Set() };
     this.running.set(id, running);
-    this.run(id, running)
+    this.parts.db
+      .outside(() => this.run(id, running))
       .catch((error: unknown) => {
         if (this.stopping || this.parts.trouble.notice(error)) return;
         this.parts.log.error({ err: error as Error, job: id }, 'job runner failed');
@@ -278,6 +304,11 @@ export class JobRunner {
 
   private async run(id: string, running: Running): Promise<void> {
     const row = await this.need(id);
+    return actingAs(row.by_role ?? undefined, () => this.work(row, running));
+  }
+
+  private async work(row: JobRow, running: Running): Promise<void> {
+    const { id } = row;
     const pace = new Pace(this.kinds.get(row.kind)?.paced ? this.parts.clock : undefined);
     pace.enter();
     running.cancelled ||= row.cancel === 1;
@@ -318,9 +349,9 @@ export class JobRunner {
     const outcome = await this.cleanedUp(row, wanted);
     await this.kinds.get(row.kind)?.ended?.(JSON.parse(row.input_json) as never, outcome.state, row.id);
     const at = this.parts.clock.now();
-    await transact({ db: this.store.db, journal: this.parts.journal }, async ({ db, journal }) => {
-      await new JobStore(db).end(row.id, outcome.state, outcome.error, at);
-      await journal.note(endNote(row, outcome, at));
+    await this.parts.db.transact(async () => {
+      await this.store.end(row.id, outcome.state, outcome.error, at);
+      await this.parts.journal.note(endNote(row, outcome, at));
     });
     this.news.changed(row);
     // What it made is a part of the answers about lines, packages and pools.
@@ -384,7 +415,7 @@ export class JobRunner {
     const { id } = row;
     return {
       jobId: id,
-      ledger: new Ledger(this.store.db, id, () => this.news.progressed(row)),
+      ledger: new Ledger(this.parts.db, id, () => this.news.progressed(row)),
       log: async (text) => {
         await this.store.log(id, step, clock.now(), text);
         this.news.progressed(row);
@@ -398,9 +429,11 @@ export class JobRunner {
       cancelled: () => running.cancelled,
       operation: async (start) => {
         const begun = await unspent(start);
-        const ended = await this.waits.untilEnd(begun, running, pace).catch(async (error: unknown) => {
+        const end = this.waits.untilEnd(begun, running, pace);
+        this.news.progressed(row);
+        const ended = await end.catch(async (error: unknown) => {
           // Cleaning up must come last, so nothing may still be on its way then.
-          if (error instanceof Cancelled && this.may(row.kind).cleansUp) await operations.callOff(begun.key);
+          if (error instanceof Cancelled && this.may(row).cleansUp) await operations.callOff(begun.key);
           throw error;
         });
         if (ended.state === 'failed')
@@ -418,10 +451,15 @@ export class JobRunner {
 
 function endNote(row: JobRow, outcome: EndedOutcome, at: number): Note {
   const text = {
-    done: `${row.title}: done`,
-    failed: `${row.title}: failed, ${outcome.error ?? ''}`,
-    cancelled: `${row.title}: cancelled`,
+    done: 'done',
+    failed: `failed, ${outcome.error ?? ''}`,
+    cancelled: 'cancelled',
   }[outcome.state];
+  return noteOf(row, text, at);
+}
+
+function noteOf(row: JobRow, what: string, at: number): Note {
+  const text = `${row.title}: ${what}`;
   return { at, kind: 'job', subject: row.subject, text, link: subjectAddress(row.subject) };
 }
 

@@ -1,5 +1,6 @@
 /** Jobs in the database. */
 import type { Job, JobDetail, JobState } from '@vatline/contract/job';
+import type { Role } from '@vatline/core/roles';
 import type { Instant } from '@vatline/core/time/instant';
 import { sql } from 'kysely';
 import type { Db } from '../database.ts';
@@ -10,20 +11,29 @@ const UNFINISHED: readonly JobState[] = ['waiting', 'running'];
 /** Holding its subject: a paused job keeps others away as well. */
 const ACTIVE: readonly JobState[] = [...UNFINISHED, 'paused'];
 
-/** What jobs of a kind can do. */
+/** What a job can do, and what it is doing, as its runner knows it. */
 export interface JobAbilities {
   readonly undo: boolean;
   readonly pause: boolean;
   /** Cancelling takes back what was begun, so there is nothing to go on with. */
   readonly cleansUp: boolean;
+  readonly waitsForEstate: boolean;
 }
 
 export class JobStore {
-  constructor(readonly db: Db) {}
+  constructor(private readonly db: Db) {}
 
-  /** A job with its steps, in the caller's transaction. */
+  /** A job with its steps, in a transaction of the caller's. */
   async insert(
-    job: { id: string; kind: string; title: string; subject: string; input: unknown; createdAt: Instant },
+    job: {
+      readonly id: string;
+      readonly kind: string;
+      readonly title: string;
+      readonly subject: string;
+      readonly input: unknown;
+      readonly by: Role | undefined;
+      readonly createdAt: Instant;
+    },
     steps: readonly string[],
   ): Promise<void> {
     await this.db
@@ -38,6 +48,7 @@ export class JobStore {
         error: null,
         cancel: 0,
         pause: 0,
+        by_role: job.by ?? null,
         created_ms: job.createdAt,
         ended_ms: null,
       })
@@ -120,9 +131,9 @@ export class JobStore {
   }
 
   async reopen(id: string): Promise<void> {
-    await this.db.transaction().execute(async (tx) => {
-      await new JobStore(tx).reopenSteps(id);
-      await tx
+    await this.db.transact(async () => {
+      await this.reopenSteps(id);
+      await this.db
         .updateTable('job')
         .set({ state: 'waiting', error: null, cancel: 0, pause: 0, ended_ms: null })
         .where('id', '=', id)
@@ -183,8 +194,8 @@ export class JobStore {
     await this.db.insertInto('job_log').values({ job_id: id, step, at_ms: at, text }).execute();
   }
 
-  /** Jobs as the API gives them; `may` tells what kinds of job can do. */
-  async present(rows: readonly JobRow[], may: (kind: string) => JobAbilities): Promise<Job[]> {
+  /** Jobs as the API gives them. */
+  async present(rows: readonly JobRow[], may: (job: JobRow) => JobAbilities): Promise<Job[]> {
     if (rows.length === 0) return [];
     const ids = rows.map((row) => row.id);
     const steps = await this.db
@@ -196,21 +207,21 @@ export class JobStore {
     const ended = (row: JobRow) => row.state === 'failed' || row.state === 'cancelled';
     const goesOn = (row: JobRow) =>
       row.undone === 0 &&
-      (row.state === 'failed' ||
-        row.state === 'paused' ||
-        (row.state === 'cancelled' && !may(row.kind).cleansUp));
+      (row.state === 'failed' || row.state === 'paused' || (row.state === 'cancelled' && !may(row).cleansUp));
     return rows.map((row) => ({
       id: row.id,
       kind: row.kind,
       title: row.title,
       subject: row.subject,
       state: row.state,
+      by: row.by_role,
       error: row.error,
       createdAt: row.created_ms,
       endedAt: row.ended_ms,
+      waitsForEstate: may(row).waitsForEstate,
       canGoOn: goesOn(row),
-      canUndo: ended(row) && row.undone === 0 && may(row.kind).undo,
-      canPause: may(row.kind).pause && UNFINISHED.includes(row.state),
+      canUndo: ended(row) && row.undone === 0 && may(row).undo,
+      canPause: may(row).pause && UNFINISHED.includes(row.state),
       pausing: row.pause === 1 && UNFINISHED.includes(row.state),
       steps: steps
         .filter((step) => step.job_id === row.id)
@@ -224,7 +235,7 @@ export class JobStore {
     }));
   }
 
-  async detail(row: JobRow, may: (kind: string) => JobAbilities): Promise<JobDetail> {
+  async detail(row: JobRow, may: (job: JobRow) => JobAbilities): Promise<JobDetail> {
     const [job] = await this.present([row], may);
     const log = await this.db
       .selectFrom('job_log')

@@ -1,5 +1,6 @@
 /** Jobs, their steps, logs and ledgers. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
+import type { Role } from '@vatline/core/roles';
 import type { JobState, StepState, LedgerState } from '@vatline/contract/job';
 import type { Tables } from '../tables.ts';
 
@@ -18,6 +19,8 @@ declare module '../tables.ts' {
       pause: number;
       /** 1 once what it made was taken back. */
       undone: Generated<number>;
+      /** Who started it; null where a schedule did. */
+      by_role: Role | null;
       created_ms: number;
       ended_ms: number | null;
     };

@@ -14,6 +14,7 @@ import { optionSheets } from './0011-option-sheets.ts';
 import { bulk } from './0012-bulk.ts';
 import { safeGround } from './0013-safe-ground.ts';
 import { states } from './0014-states.ts';
+import { whoActs } from './0015-who-acts.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -30,4 +31,5 @@ export const migrations: Record<string, Migration> = {
   '0012-bulk': bulk,
   '0013-safe-ground': safeGround,
   '0014-states': states,
+  '0015-who-acts': whoActs,
 };

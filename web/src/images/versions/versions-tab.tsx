@@ -2,8 +2,11 @@
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { roles, versionStates, type ImageVersion, type LineDetail, type Role } from '@vatline/contract/image';
+import { type ImageVersion, type LineDetail } from '@vatline/contract/image';
+import { versionStates } from '@vatline/core/image/version-state';
+import { roles } from '@vatline/core/roles';
 import { planRetention } from '@vatline/core/image/retention';
+import { callerApi } from '../../api/caller.ts';
 import { imagesApi } from '../../api/images.ts';
 import { problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
@@ -15,7 +18,6 @@ import { ImportVersion } from './import-version.tsx';
 
 export function VersionsTab({ line }: { line: LineDetail }) {
   const [setState, { error }] = imagesApi.useSetVersionStateMutation();
-  const [role, setRole] = useState<Role>('engineer');
   const { now, zone } = useEstateTime();
   const before = (version: ImageVersion) => line.versions.find((other) => other.number < version.number);
   if (line.versions.length === 0)
@@ -27,18 +29,7 @@ export function VersionsTab({ line }: { line: LineDetail }) {
     );
   return (
     <>
-      <div className="row" style={{ margin: '8px 0' }}>
-        <span className="quiet">You act as</span>
-        <Select
-          size="small"
-          aria-label="You act as"
-          value={role}
-          style={{ width: 110 }}
-          options={roles.map((value) => ({ value, label: value }))}
-          onChange={setRole}
-        />
-        <span className="quiet">An approver approves what others have tested.</span>
-      </div>
+      <ActsAs />
       <ProblemNote problem={problemOf(error)} />
       <table className="table">
         <thead>
@@ -75,9 +66,7 @@ export function VersionsTab({ line }: { line: LineDetail }) {
                   value={version.state}
                   style={{ width: 104 }}
                   options={versionStates.map((state) => ({ value: state, label: state }))}
-                  onChange={(state) =>
-                    void setState({ params: { id: version.id }, body: { state, by: role } })
-                  }
+                  onChange={(state) => void setState({ params: { id: version.id }, body: { state } })}
                 />
                 <SetBy version={version} zone={zone} />
               </td>
@@ -105,6 +94,26 @@ export function VersionsTab({ line }: { line: LineDetail }) {
       <Retention line={line} />
       <ImportVersion line={line} />
     </>
+  );
+}
+
+/** The role in which the person at the screen sets states; the server keeps it. */
+function ActsAs() {
+  const { data: caller } = callerApi.useCallerQuery({});
+  const [actAs] = callerApi.useActAsMutation();
+  return (
+    <div className="row" style={{ margin: '8px 0' }}>
+      <span className="quiet">You act as</span>
+      <Select
+        size="small"
+        aria-label="You act as"
+        value={caller?.role ?? null}
+        style={{ width: 110 }}
+        options={roles.map((value) => ({ value, label: value }))}
+        onChange={(role) => role && void actAs({ body: { role } })}
+      />
+      <span className="quiet">An approver approves what others have tested.</span>
+    </div>
   );
 }
 

@@ -23,7 +23,7 @@ import { DeliveryAdvice } from '../manifest/delivery-advice.tsx';
 import { DifferenceView } from './difference-view.tsx';
 import { FindingsList } from './findings-list.tsx';
 import { ManifestForm } from '../manifest/manifest-form.tsx';
-import { PackagesFoot, usePackageRack } from '../packages-page.tsx';
+import { CapturePackage, usePackageRack } from '../packages-page.tsx';
 import { useDifference, type OpenDifference } from './use-difference.ts';
 import { useDraft, type Draft } from '../manifest/use-draft.ts';
 
@@ -37,7 +37,7 @@ export function CapturePage() {
     ?.flatMap((row) => row.versions)
     .find((version) => version.captureId === captureId);
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       <ProblemNote problem={problemOf(error)} />
       {capture && <CaptureBench key={capture.id} capture={capture} container={container} />}
     </Station>

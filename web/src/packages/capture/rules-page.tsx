@@ -13,7 +13,7 @@ import { Station } from '../../shell/station.tsx';
 import { CheckedText } from '../../parts/checked-text.tsx';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { day, plural } from '../../parts/format.ts';
-import { PackagesFoot, usePackageRack } from '../packages-page.tsx';
+import { CapturePackage, usePackageRack } from '../packages-page.tsx';
 
 const FIRST = writeRuleFile([
   {
@@ -31,7 +31,7 @@ export function RulesPage() {
   const { data: sets, error } = packagesApi.useNoiseRulesQuery({});
   const open = sets?.find((set) => set.name === name) ?? (name === 'new' ? undefined : sets?.[0]);
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       <ProblemNote problem={problemOf(error)} />
       {sets && (
         <section className="work" aria-label="Noise rules">

@@ -13,7 +13,7 @@ import { Station } from '../../shell/station.tsx';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { plural } from '../../parts/format.ts';
 import { ClashList } from './clash-list.tsx';
-import { PackagesFoot, usePackageRack } from '../packages-page.tsx';
+import { CapturePackage, usePackageRack } from '../packages-page.tsx';
 
 interface PoolBlend {
   readonly pool: PoolSummary;
@@ -29,7 +29,7 @@ export function ClashesPage() {
   const chosen = blends.find(({ blend }) => blend.id === search.get('blend'));
   const isUnknown = search.has('blend') && pools !== undefined && !chosen;
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       <div className="bench-columns">
         <section className="work" aria-label="Clashes">
           {isUnknown ? (

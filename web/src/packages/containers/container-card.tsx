@@ -1,6 +1,7 @@
 import { Button } from 'antd';
 import { Fragment, useState } from 'react';
-import type { CheckFinding, PackageState, PackageVersion } from '@vatline/contract/package';
+import type { CheckFinding, PackageVersion } from '@vatline/contract/package';
+import type { PackageState } from '@vatline/core/package/version-state';
 import { jobsApi } from '../../api/jobs.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { day, longDay, plural, size } from '../../parts/format.ts';

@@ -11,7 +11,7 @@ import { ProblemNote } from '../../parts/field.tsx';
 import { Finding } from '../../parts/finding.tsx';
 import { How } from '../../parts/how.tsx';
 import { count, plural, size } from '../../parts/format.ts';
-import { PackagesFoot, usePackageRack } from '../packages-page.tsx';
+import { CapturePackage, usePackageRack } from '../packages-page.tsx';
 import { adviceOn, shareInputDefaults, signInRows, type ShareInputs } from './share-model.ts';
 import { ShareChart } from './share-chart.tsx';
 import { ShareInputFields } from './share-inputs.tsx';
@@ -22,7 +22,7 @@ export function SharesPage() {
   const { data: facts, error } = packagesApi.useShareDemandQuery({});
   const [inputs, setInputs] = useState<ShareInputs>(shareInputDefaults);
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       <ProblemNote problem={problemOf(error)} />
       {facts && <SharesBench facts={facts} inputs={inputs} onInputs={setInputs} />}
     </Station>

@@ -13,14 +13,14 @@ import { Station } from '../../shell/station.tsx';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { FileButton } from '../../parts/file-button.tsx';
 import { longDay, plural } from '../../parts/format.ts';
-import { PackagesFoot, usePackageRack } from '../packages-page.tsx';
+import { CapturePackage, usePackageRack } from '../packages-page.tsx';
 import { validFor } from './signing-bar.tsx';
 
 export function CertificatesPage() {
   const { items } = usePackageRack();
   const { data: certificates } = packagesApi.useCertificatesQuery({});
   return (
-    <Station items={items} foot={<PackagesFoot />}>
+    <Station items={items} action={<CapturePackage />}>
       <div className="bench-columns">
         <section className="work" aria-label="Signing certificates">
           {certificates && <h1 className="answer">{headline(certificates)}</h1>}

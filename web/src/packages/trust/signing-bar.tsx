@@ -2,6 +2,7 @@
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import type { Certificate, PackageVersion } from '@vatline/contract/package';
+import { afterDeed } from '@vatline/core/package/version-state';
 import { packagesApi } from '../../api/packages.ts';
 import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
@@ -17,6 +18,7 @@ export function SigningBar({ version }: { version: PackageVersion }) {
   const [setState, setting] = packagesApi.useSetPackageStateMutation();
   const [offer, offering] = packagesApi.useOfferMutation();
   const params = { id: version.id };
+  const mayOffer = afterDeed(version.state, 'offer');
   const next = nextStep(version);
   const own = chosen ?? bestOf(certificates)?.id;
   const emphasis = (step: NextStep) => (next === step ? ({ type: 'primary' } as const) : {});
@@ -60,7 +62,8 @@ export function SigningBar({ version }: { version: PackageVersion }) {
           <Button
             size="small"
             {...emphasis('offer')}
-            disabled={version.state === 'draft'}
+            disabled={!mayOffer.ok}
+            title={mayOffer.ok ? '' : mayOffer.error[0]?.message}
             loading={offering.isLoading || version.activeJob?.kind === 'offer'}
             onClick={() => void offer({ params, body: {} })}
           >
