@@ -48,6 +48,17 @@ describe('a comparison', () => {
     expect([files?.bytes, files?.same, comparison.sizeChange]).toEqual([7, 1, 7]);
   });
 
+  it('tells the sizes of what has one, before and after, and the digests apart from them', () => {
+    expect(files?.items.map(({ before: was, after: is, sizes }) => [was, is, sizes])).toEqual([
+      ['aaaaaaaa', 'eeeeeeee', [10, 14]],
+      ['', 'ffffffff', [null, 8]],
+      ['cccccccc', '', [5, null]],
+      ['old/b', 'new/b', [20, 20]],
+    ]);
+    const registry = comparison.groups.find((group) => group.kind === 'registry');
+    expect(registry?.items[0]?.sizes).toEqual([null, null]);
+  });
+
   it('counts entries that were known to be the same beforehand', () => {
     const more = compareVersions(before, after, new Map([['driver', 24]]));
     expect(more.groups.find((group) => group.kind === 'driver')?.same).toBe(24);
@@ -60,7 +71,9 @@ describe('a comparison', () => {
     expect(rows).toMatchObject([
       { kind: 'file', change: 'added', name: 'a "quoted", name\nin two lines', bytes: '3' },
     ]);
-    expect(comparisonCsv(comparison).split('\r\n')[0]).toBe('kind,change,name,before,after,bytes');
+    expect(comparisonCsv(comparison).split('\r\n')[0]).toBe(
+      'kind,change,name,before,after,size before,size after,bytes',
+    );
     expect(comparisonCsv(comparison).split('\r\n')).toHaveLength(1 + 5 + 1);
   });
 

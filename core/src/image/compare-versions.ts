@@ -5,9 +5,11 @@ import { entryName, type Entry, type EntryKind } from '../inventory/entry.ts';
 export interface ComparedItem {
   readonly change: 'added' | 'removed' | 'changed' | 'moved';
   readonly name: string;
-  /** What it was and what it is; empty where it was not or is not. */
+  /** What it was and what it is; empty where it was not or is not. Of a file the first of its digest. */
   readonly before: string;
   readonly after: string;
+  /** Bytes that it had and has; null where it was not or is not, or has no size. */
+  readonly sizes: readonly [before: number | null, after: number | null];
   /** Bytes that it grew (+) or shrank (-) by. */
   readonly bytes: number;
 }
@@ -60,9 +62,23 @@ export function compareVersions(
     else items.set(kind, [item]);
   };
   for (const e of difference.added)
-    add(e.kind, { change: 'added', name: entryName(e), before: '', after: valueOf(e), bytes: bytesOf(e) });
+    add(e.kind, {
+      change: 'added',
+      name: entryName(e),
+      before: '',
+      after: valueOf(e),
+      sizes: [null, sizeOfEntry(e)],
+      bytes: bytesOf(e),
+    });
   for (const e of difference.removed)
-    add(e.kind, { change: 'removed', name: entryName(e), before: valueOf(e), after: '', bytes: -bytesOf(e) });
+    add(e.kind, {
+      change: 'removed',
+      name: entryName(e),
+      before: valueOf(e),
+      after: '',
+      sizes: [sizeOfEntry(e), null],
+      bytes: -bytesOf(e),
+    });
   for (const c of difference.changed) {
     if (isTimeOnly(c)) continue;
     add(c.after.kind, {
@@ -70,6 +86,7 @@ export function compareVersions(
       name: entryName(c.after),
       before: valueOf(c.before) + modeOf(c.before, c.after),
       after: valueOf(c.after) + modeOf(c.after, c.before),
+      sizes: [sizeOfEntry(c.before), sizeOfEntry(c.after)],
       bytes: bytesOf(c.after) - bytesOf(c.before),
     });
   }
@@ -79,6 +96,7 @@ export function compareVersions(
       name: m.to.path,
       before: m.from.path + modeOf(m.from, m.to),
       after: m.to.path + modeOf(m.to, m.from),
+      sizes: [m.from.size, m.to.size],
       bytes: 0,
     });
   }
@@ -103,8 +121,12 @@ export function sizeOf(entries: readonly Entry[]): number {
   return bytes;
 }
 
+function sizeOfEntry(entry: Entry): number | null {
+  return entry.kind === 'file' || entry.kind === 'application' ? entry.size : null;
+}
+
 function bytesOf(entry: Entry): number {
-  return entry.kind === 'file' || entry.kind === 'application' ? entry.size : 0;
+  return sizeOfEntry(entry) ?? 0;
 }
 
 /** The mode of a file where that of the other differs. */
@@ -131,7 +153,7 @@ function valueOf(entry: Entry): string {
     case 'shortcut':
       return entry.target;
     case 'file':
-      return `${entry.size} B ${entry.sha256.slice(0, 8)}`;
+      return entry.sha256.slice(0, 8);
     case 'certificate':
       return entry.sha256.slice(0, 12);
     case 'folder':

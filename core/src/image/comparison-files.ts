@@ -2,13 +2,23 @@
 import { stringify } from 'csv-stringify/browser/esm/sync';
 import type { VersionComparison } from './compare-versions.ts';
 
+const columns = ['kind', 'change', 'name', 'before', 'after', 'size before', 'size after', 'bytes'] as const;
+
 /** One row a difference, with a header; bytes as whole numbers. */
 export function comparisonCsv(comparison: VersionComparison): string {
   const rows = comparison.groups.flatMap(({ kind, items }) =>
-    items.map(({ change, name, before, after, bytes }) => [kind, change, name, before, after, bytes]),
+    items.map(({ change, name, before, after, sizes, bytes }) => [
+      kind,
+      change,
+      name,
+      before,
+      after,
+      ...sizes,
+      bytes,
+    ]),
   );
   // A spreadsheet would run what begins like a formula.
-  return stringify([['kind', 'change', 'name', 'before', 'after', 'bytes'], ...rows], {
+  return stringify([[...columns], ...rows], {
     escape_formulas: true,
     record_delimiter: 'windows',
   });

@@ -1,6 +1,7 @@
 /** What a new pool would be, and everything that stands in its way, before anything is made. */
 import { newPoolSchema, type PoolDraft } from '@vatline/contract/pool/kinds';
 import type { PoolPreview } from '@vatline/contract/pool/endpoints';
+import { canBeRolledOut } from '@vatline/core/image/version-state';
 import { fitHosts } from '@vatline/core/pool/fit';
 import { planNames } from '@vatline/core/pool/names';
 import type { Fault } from '@vatline/core/result';
@@ -133,7 +134,7 @@ async function fitOf(
     faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
   if (version && version.gone_ms !== null)
     faults.push({ path: 'imageVersionId', message: `version ${version.number} was deleted` });
-  if (version?.state === 'retired')
+  if (version && !canBeRolledOut(version.state))
     faults.push({ path: 'imageVersionId', message: `version ${version.number} is retired` });
   const { count, processors, clone } = request;
   if (!site || !datastore || !version || !count || !processors || !clone) return null;

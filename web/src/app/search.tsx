@@ -3,18 +3,17 @@ import './search.css';
 import { Input, Modal } from 'antd';
 import { useState, type KeyboardEvent } from 'react';
 import { useNavigate } from 'react-router';
+import type { ClockChange } from '@vatline/contract/estate';
 import { estateApi } from '../api/estate.ts';
 import { imagesApi } from '../api/images.ts';
 import { packagesApi } from '../api/packages.ts';
 import { poolsApi } from '../api/pools.ts';
 import { rolloutsApi } from '../api/rollouts.ts';
 import { closed, themeSwitched, toggled } from '../shell/layout.ts';
-import { stations } from './stations.ts';
+import { matching, places, type Findable } from './find.ts';
 import { useAppDispatch } from '../shell/store.ts';
 
-interface Found {
-  readonly label: string;
-  readonly kind: string;
+interface Found extends Findable {
   readonly act: () => void;
 }
 
@@ -25,9 +24,7 @@ export function Search() {
   const [text, setText] = useState('');
   const [chosen, setChosen] = useState(0);
   const close = () => void dispatch(closed('searchOpen'));
-  const found = useFound()
-    .filter((row) => matches(row, text))
-    .slice(0, SHOWN);
+  const found = matching(useFound(text), text, SHOWN);
   const run = (row: Found | undefined) => {
     if (!row) return;
     close();
@@ -44,7 +41,7 @@ export function Search() {
     <Modal open footer={null} closable={false} onCancel={close} title="Find anything, do anything">
       <Input
         autoFocus
-        placeholder="a line, package, pool, host pool, or an action"
+        placeholder="a line, package, pool, host, page, or what to do with it"
         aria-label="Find or do"
         value={text}
         onChange={(event) => {
@@ -74,52 +71,56 @@ export function Search() {
   );
 }
 
-/** Every word must occur somewhere in the label or kind. */
-function matches(row: Found, text: string): boolean {
-  const hay = `${row.label} ${row.kind}`.toLowerCase();
-  return text
-    .toLowerCase()
-    .split(/\s+/)
-    .every((word) => hay.includes(word));
-}
+/** Fewer letters than this are in the names of too many hosts. */
+const LETTERS_OF_HOST = 2;
 
-function useFound(): Found[] {
+function useFound(text: string): Found[] {
   const navigate = useNavigate();
-  const dispatch = useAppDispatch();
-  const [setClock] = estateApi.useSetClockMutation();
   const { data: lines = [] } = imagesApi.useLinesQuery({});
   const { data: packages = [] } = packagesApi.usePackagesQuery({});
   const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const { data: rollouts = [] } = rolloutsApi.useRolloutsQuery({});
-  const go = (to: string) => () => void navigate(to);
-  const rate = (value: 0 | 1 | 60 | 600) => () => void setClock({ body: { action: 'rate', rate: value } });
+  const { data: hosts = [] } = poolsApi.useHostsQuery(
+    { query: { q: text.trim(), limit: SHOWN } },
+    { skip: text.trim().length < LETTERS_OF_HOST },
+  );
+  const poolOf = new Map(pools.map((pool) => [pool.name, pool.id]));
+  const hostPlaces = hosts.map(({ name, pool }) => ({
+    label: name,
+    kind: `host of ${pool}`,
+    to: `/pools/${poolOf.get(pool) ?? ''}?host=${name}`,
+  }));
+  const deeds = useDeeds();
   return [
-    { label: 'Home', kind: 'station', act: go('/') },
-    ...stations.map((station) => ({ label: station.name, kind: 'station', act: go(`/${station.path}`) })),
-    ...lines.map((line) => ({ label: line.name, kind: 'image line', act: go(`/images/${line.id}`) })),
-    ...pools.map((pool) => ({ label: pool.name, kind: 'pool', act: go(`/pools/${pool.id}`) })),
-    ...rollouts
-      .filter((r) => r.endedAt === null)
-      .map((r) => ({
-        label: `${r.pool} to ${r.to.imageNumber}`,
-        kind: 'rollout',
-        act: go(`/rollouts/${r.id}`),
-      })),
-    ...packages.map((row) => ({ label: row.name, kind: 'package', act: go(`/packages/${row.id}`) })),
-    { label: 'New image line', kind: 'do', act: go('/images/new') },
-    { label: 'Lineage of the images', kind: 'see', act: go('/images/lineage') },
-    { label: 'Fragments that lines share', kind: 'see', act: go('/images/fragments') },
-    { label: 'Where is an application?', kind: 'see', act: go('/images/applications') },
-    { label: 'Make a pool', kind: 'do', act: go('/pools/new') },
-    { label: 'Plan a rollout', kind: 'do', act: go('/rollouts/new') },
-    { label: 'Capture a package', kind: 'do', act: go('/packages/new') },
-    { label: 'Clashes between packages', kind: 'do', act: go('/packages/clashes') },
-    { label: 'Signing certificates', kind: 'do', act: go('/packages/certificates') },
-    { label: 'See as a person', kind: 'do', act: go('/access') },
-    { label: 'Pause the clock', kind: 'do', act: rate(0) },
-    { label: 'Run the clock at 60×', kind: 'do', act: rate(60) },
-    { label: 'Run the clock at 600×', kind: 'do', act: rate(600) },
+    ...[...places({ lines, packages, pools, rollouts }), ...hostPlaces].map(({ to, ...row }) => ({
+      ...row,
+      act: () => void navigate(to),
+    })),
+    ...deeds,
+  ];
+}
+
+/** What is done at once, wherever one is. */
+function useDeeds(): Found[] {
+  const dispatch = useAppDispatch();
+  const [setClock] = estateApi.useSetClockMutation({ fixedCacheKey: 'clock' });
+  const clock = (label: string, body: ClockChange) => ({
+    label,
+    kind: 'do',
+    act: () => void setClock({ body }),
+  });
+  return [
+    clock('Pause the clock', { action: 'rate', rate: 0 }),
+    clock('Run the clock as time passes', { action: 'rate', rate: 1 }),
+    clock('Run the clock at 60×', { action: 'rate', rate: 60 }),
+    clock('Run the clock at 600×', { action: 'rate', rate: 600 }),
+    clock('Go to the next event', { action: 'next event' }),
+    clock('Go to the end of this window', { action: 'end of window' }),
+    clock('Stop the clock where it has got to', { action: 'stop' }),
     { label: 'Open the journal', kind: 'do', act: () => void dispatch(toggled('journalOpen')) },
+    { label: 'Fold the rack', kind: 'do', act: () => void dispatch(toggled('rackFolded')) },
+    { label: 'Fold the tape', kind: 'do', act: () => void dispatch(toggled('tapeFolded')) },
+    { label: 'Show all keys', kind: 'do', act: () => void dispatch(toggled('keysOpen')) },
     { label: 'Switch between light and dark', kind: 'do', act: () => void dispatch(themeSwitched()) },
   ];
 }

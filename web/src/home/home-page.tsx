@@ -1,11 +1,13 @@
 /** The line drawn large: each image line's lane, the hosts that run it, and what needs a person. */
 import './home.css';
+import { Button } from 'antd';
 import { Link, useNavigate } from 'react-router';
 import type { Home } from '@vatline/contract/home';
 import { homeApi } from '../api/home.ts';
 import { poolsApi } from '../api/pools.ts';
 import { problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
+import { firstSteps, type FirstStep } from './first-steps.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Finding } from '../parts/finding.tsx';
 import { count, moment, nearDay, plural, time } from '../parts/format.ts';
@@ -21,7 +23,7 @@ export function HomePage() {
   return (
     <div className="bench-columns bench">
       <section className="work" aria-label="The line">
-        {data.lanes.length === 0 ? <FirstSteps /> : <Answer home={data} />}
+        {data.hosts === 0 ? <FirstSteps home={data} /> : <Answer home={data} />}
         {data.lanes.map((lane) => (
           <LaneRow key={lane.lineId} lane={lane} />
         ))}
@@ -33,16 +35,36 @@ export function HomePage() {
   );
 }
 
-function FirstSteps() {
+function FirstSteps({ home }: { home: Home }) {
   return (
-    <div className="empty">
-      <h1 className="answer">Nothing is on the line yet.</h1>
-      <p>
-        Begin with an image line: its hardware, its recipe, then a first version. Packages, pools and rollouts
-        follow.
+    <section aria-label="First steps">
+      <h1 className="answer">
+        {home.lanes.length === 0 ? 'Nothing is on the line yet.' : 'No host runs anything yet.'}
+      </h1>
+      <p className="under-answer">
+        The work goes along the line from left to right; what is not ready yet says what it lacks.
       </p>
-      <Link to="/images/new">Begin an image line</Link>
-    </div>
+      <ol className="first-steps">
+        {firstSteps(home).map((step) => (
+          <li key={step.action} className={`first-step ${step.state.replaceAll(' ', '-')}`}>
+            <b>{step.station}</b>
+            <p>{step.what}</p>
+            <StepEnd step={step} />
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function StepEnd({ step }: { step: FirstStep }) {
+  const navigate = useNavigate();
+  if (step.state === 'done') return <span className="good">done</span>;
+  if (step.lacks !== '') return <span className="quiet">needs {step.lacks}</span>;
+  return (
+    <Button type={step.state === 'next' ? 'primary' : 'default'} onClick={() => void navigate(step.to)}>
+      {step.action}
+    </Button>
   );
 }
 

@@ -94,7 +94,7 @@ function OpenLine({ line }: { line: LineDetail }) {
   const { tab = 'recipe' } = useParams();
   const plan = useLinePlan(line);
   return (
-    <div className="bench-columns">
+    <div className={tab === 'compare' ? undefined : 'bench-columns'}>
       <section className="work" aria-label={line.name}>
         <BuildAnswer line={line} plan={plan} />
         <nav className="tabs" aria-label="Of this line">
@@ -120,7 +120,8 @@ function OpenLine({ line }: { line: LineDetail }) {
         {tab === 'schedule' && <ScheduleTab line={line} />}
         {tab === 'compare' && <CompareTab line={line} plan={plan} />}
       </section>
-      <LineEvidence line={line} plan={plan} />
+      {/* Two inventories side by side take the whole width. */}
+      {tab !== 'compare' && <LineEvidence line={line} plan={plan} tab={tab} />}
     </div>
   );
 }

@@ -1,4 +1,4 @@
-/** Beside the recipe: what the checks say, what is under way, and the actions. */
+/** Beside a tab of a line: what is under way, what the checks say before a cut, and where the line runs. */
 import { Button } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
@@ -11,8 +11,37 @@ import { plural } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import type { LinePlan } from './line-plan.ts';
 import { LineChecks } from './line-checks.tsx';
+import { hostsByPool } from './hosts-by-pool.ts';
 
-export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan }) {
+/** Tabs about what was cut, which ask first where it runs. */
+const aboutVersions = ['versions', 'schedule'];
+
+/** `tab` is the one that is open: what serves it comes first. */
+export function LineEvidence({ line, plan, tab }: { line: LineDetail; plan: LinePlan; tab: string }) {
+  const isAboutVersions = aboutVersions.includes(tab);
+  return (
+    <aside className="evidence" aria-label="Beside this">
+      <UnderWay line={line} />
+      {isAboutVersions && <WhereItRuns line={line} />}
+      <BeforeACut line={line} plan={plan} />
+      {!isAboutVersions && <WhereItRuns line={line} />}
+    </aside>
+  );
+}
+
+function UnderWay({ line }: { line: LineDetail }) {
+  const busy = line.activeJob !== null;
+  const latest = line.activeJob ?? line.jobs[0];
+  if (!latest || !(busy || latest.state === 'failed')) return null;
+  return (
+    <>
+      <h2>{busy ? 'Under way' : 'It failed'}</h2>
+      <JobCard job={latest} open />
+    </>
+  );
+}
+
+function BeforeACut({ line, plan }: { line: LineDetail; plan: LinePlan }) {
   const [build, building] = imagesApi.useBuildMutation();
   const [machine, switching] = imagesApi.useMachineMutation();
   const [cut, cutting] = imagesApi.useCutMutation();
@@ -22,17 +51,10 @@ export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan 
   const stops = plan.checks.findings.some((finding) => finding.severity === 'stops the cut');
   const next = (line.versions[0]?.number ?? 0) + 1;
   const busy = line.activeJob !== null;
-  const latest = line.activeJob ?? line.jobs[0];
   const { waterline, stepsKept } = plan.build;
   const first = firstToRun(plan.expanded, waterline);
   return (
-    <aside className="evidence" aria-label="Before a cut">
-      {latest && (busy || latest.state === 'failed') && (
-        <>
-          <h2>{busy ? 'Under way' : 'It failed'}</h2>
-          <JobCard job={latest} open />
-        </>
-      )}
+    <section aria-label="Before a cut">
       <h2>Before a cut</h2>
       <LineChecks line={line} plan={plan} busy={busy} />
       <div className="stack">
@@ -73,16 +95,37 @@ export function LineEvidence({ line, plan }: { line: LineDetail; plan: LinePlan 
         )}
         <ProblemNote problem={problem} />
       </div>
-      <h2>Versions</h2>
-      {line.versions.slice(0, 5).map((version) => (
-        <div key={version.id} className="spread version-row">
-          <DyeChip name={version.dye} number={version.number} note={version.state} />
-          <span className="quiet small">
-            {version.usedBy.map((use) => `${use.pool} ${plural(use.hosts, 'host')}`).join(', ') || 'nowhere'}
-          </span>
+    </section>
+  );
+}
+
+/** Every pool that is made from the line, with the versions on its hosts. */
+function WhereItRuns({ line }: { line: LineDetail }) {
+  const pools = hostsByPool(line);
+  return (
+    <section aria-label="Where it runs">
+      <h2>Where it runs</h2>
+      {pools.map(({ pool, hosts, runs }) => (
+        <div key={pool} className="pool-runs">
+          <div className="spread">
+            <span className="strong">{pool}</span>
+            <span className="quiet small">{plural(hosts, 'host')}</span>
+          </div>
+          <div className="row">
+            {runs.map(({ version, hosts: own }) => (
+              <DyeChip
+                key={version.id}
+                name={version.dye}
+                number={version.number}
+                note={own === hosts ? 'all' : `on ${own}`}
+              />
+            ))}
+          </div>
         </div>
       ))}
-      {line.versions.length === 0 && <p className="quiet">None yet. Build, shut the machine down, cut.</p>}
-    </aside>
+      {pools.length === 0 && (
+        <p className="quiet">On no host yet. Build, shut the machine down, cut; then make a pool of it.</p>
+      )}
+    </section>
   );
 }

@@ -2,6 +2,7 @@
 import { Button, Input, InputNumber, Segmented, Select } from 'antd';
 import { useDeferredValue, useState } from 'react';
 import { useNavigate } from 'react-router';
+import { canBeRolledOut } from '@vatline/core/image/version-state';
 import type { NewPool, PoolDraft } from '@vatline/contract/pool/kinds';
 import type { PoolPreview } from '@vatline/contract/pool/endpoints';
 import { estateApi } from '../api/estate.ts';
@@ -160,7 +161,7 @@ function VersionPicker({ value, onChange }: { value: string | undefined; onChang
         label: line.name,
         title: line.name,
         options: line.versions
-          .filter((version) => version.state !== 'retired')
+          .filter((version) => canBeRolledOut(version.state))
           .map((version) => ({
             value: version.id,
             label: (

@@ -2,6 +2,7 @@
 import { Button } from 'antd';
 import { lazy, Suspense, useDeferredValue, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
+import { canBeRolledOut } from '@vatline/core/image/version-state';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
 import { imagesApi } from '../api/images.ts';
@@ -33,7 +34,7 @@ function useFirstRequest(pool: PoolDetail): RolloutRequest | undefined {
   if (!lines || now === 0) return undefined;
   const line = lines.find((row) => row.id === pool.lineId);
   const wanted = line?.versions.find(
-    (version) => version.state !== 'retired' && version.id !== pool.blend?.imageVersionId,
+    (version) => canBeRolledOut(version.state) && version.id !== pool.blend?.imageVersionId,
   );
   const batch = Math.max(1, Math.ceil(pool.hosts / 6));
   return {

@@ -1,5 +1,6 @@
 /** The fields of a plan: contents, window, pace, seats. */
 import { Input, InputNumber, Select, Switch } from 'antd';
+import { canBeRolledOut } from '@vatline/core/image/version-state';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { RolloutRequest } from '@vatline/contract/rollout';
@@ -63,7 +64,7 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
           onChange={(id) => id && set({ imageVersionId: id })}
           options={
             line?.versions
-              .filter((v) => v.state !== 'retired')
+              .filter((v) => canBeRolledOut(v.state))
               .map((v) => ({
                 value: v.id,
                 label: <DyeChip name={v.dye} number={v.number} note={v.state} />,

@@ -5,11 +5,11 @@ import { useSearchParams } from 'react-router';
 import type { LineDetail } from '@vatline/contract/image';
 import { countOf } from '@vatline/core/image/compare-versions';
 import { download } from '../../parts/download.ts';
-import { changeSigns } from '../../parts/change-signs.ts';
-import { count, percent, size } from '../../parts/format.ts';
+import { count, percent } from '../../parts/format.ts';
 import { BomComparison } from './bom-comparison.tsx';
 import type { ComparisonSummary, FoundGroup, InventorySource } from './compare-worker.ts';
 import { DeltaPanel } from './delta-panel.tsx';
+import { DifferenceGroup, signed } from './difference-group.tsx';
 import { InventoryChoice } from './inventory-choice.tsx';
 import type { LinePlan } from '../line-plan.ts';
 import { useComparison } from './use-comparison.ts';
@@ -99,7 +99,11 @@ function Differences({ summary, from, to, calls }: DifferencesProps) {
     <>
       <h2 className="figure">
         {summary.headline}
-        {summary.sizeChange !== 0 && <span className="quiet">, {signed(summary.sizeChange)}</span>}
+        {!summary.equal && (
+          <span className="quiet" title={`${count(summary.sizeChange)} bytes`}>
+            , {summary.sizeChange === 0 ? 'no larger and no smaller' : signed(summary.sizeChange)}
+          </span>
+        )}
       </h2>
       {!summary.equal && (
         <div className="row" style={{ margin: '8px 0' }}>
@@ -115,7 +119,7 @@ function Differences({ summary, from, to, calls }: DifferencesProps) {
         </div>
       )}
       {found.map((group) => (
-        <Group key={group.kind} group={group} bytes={bytesOf(summary, group)} />
+        <DifferenceGroup key={group.kind} group={group} bytes={bytesOf(summary, group)} />
       ))}
       {!summary.equal && text !== '' && found.length === 0 && (
         <p className="quiet">No difference holds “{text}”.</p>
@@ -135,10 +139,6 @@ function bytesOf(summary: ComparisonSummary, { kind }: FoundGroup): number {
   return summary.groups.find((group) => group.kind === kind)?.bytes ?? 0;
 }
 
-function signed(bytes: number): string {
-  return `${bytes > 0 ? '+' : ''}${size(bytes)}`;
-}
-
 function Unchanged({ summary }: { readonly summary: ComparisonSummary }) {
   const same = summary.groups.filter((group) => group.same > 0);
   if (same.length === 0) return null;
@@ -146,35 +146,5 @@ function Unchanged({ summary }: { readonly summary: ComparisonSummary }) {
     <p className="quiet" style={{ marginTop: 10 }}>
       Unchanged: {same.map((group) => countOf(group.kind, group.same)).join(', ')}.
     </p>
-  );
-}
-
-function Group({ group, bytes }: { readonly group: FoundGroup; readonly bytes: number }) {
-  const sized = group.kind === 'file' || group.kind === 'application';
-  const face = ['file', 'link', 'registry', 'certificate'].includes(group.kind) ? 'mono' : '';
-  return (
-    <section aria-label={countOf(group.kind, 2)}>
-      <h3 className="section-title spread">
-        <span>{countOf(group.kind, group.count)}</span>
-        {sized && bytes !== 0 && <span title={`${count(bytes)} bytes`}>{signed(bytes)}</span>}
-      </h3>
-      <table className="table compare-table">
-        <tbody>
-          {group.items.map((item) => (
-            <tr key={`${item.change} ${item.name}`}>
-              <td className={item.change === 'removed' ? 'trouble' : 'good'} title={item.change}>
-                {changeSigns[item.change]}
-              </td>
-              <td className={group.kind === 'file' ? 'mono' : ''}>{item.name}</td>
-              <td className={`quiet ${face}`}>{item.before}</td>
-              <td className={face}>{item.after}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {group.count > group.items.length && (
-        <p className="quiet">and {count(group.count - group.items.length)} more; filter to see them</p>
-      )}
-    </section>
   );
 }

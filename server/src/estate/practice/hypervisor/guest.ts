@@ -170,6 +170,11 @@ function changesIn(month: string, library: number): boolean {
   return hash32(`${month} ${library}`) % 20 === 0;
 }
 
+/** Bytes that a library is larger by after the updates of a month, up to 3 kB; a few become smaller. */
+function grownBy(month: string, library: number): number {
+  return (hash32(`${month} ${library} grown`) % 4_000) - 1_000;
+}
+
 /**
  * The inventory of a guest: a function of what was done to it, of what was on it when it came from
  * elsewhere, and of nothing else.
@@ -236,13 +241,15 @@ function systemEntries(guest: Guest): Entry[] {
       name: `Platform driver ${i + 1}`,
       version: `24.${(i % 3) + 1}`,
     })),
-    ...Array.from({ length: 160 }, (_, i) =>
-      file(
+    ...Array.from({ length: 160 }, (_, i) => {
+      const onMedia = between(random, 4e3, 4e5);
+      const changed = months.findLast((month) => changesIn(month, i));
+      return file(
         `System/Library/lib${i + 1}.dll`,
-        between(random, 4e3, 4e5),
-        `${system} ${i} ${months.findLast((month) => changesIn(month, i)) ?? 'as on the media'}`,
-      ),
-    ),
+        onMedia + (changed === undefined ? 0 : grownBy(changed, i)),
+        `${system} ${i} ${changed ?? 'as on the media'}`,
+      );
+    }),
     { kind: 'task', name: 'Tidy disk', run: 'System/tidy.exe', schedule: 'weekly' },
   ];
 }
