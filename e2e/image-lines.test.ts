@@ -5,6 +5,7 @@ import type { LineDetail, LineSummary } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { inventoryHeader, writeInventory } from '@vatline/core/inventory/text';
 import type { RunningApp } from '../server/test/running-app.ts';
+import { hostsOf } from '../server/test/usual-requests.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
 
@@ -182,8 +183,9 @@ describe('a fragment', () => {
 describe('versions', () => {
   it('are compared with a host, and what was changed there stands out', async () => {
     const pool = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'desk-staff');
-    const { hostList } = await app.api<{ hostList: { id: string; name: string }[] }>(`/pools/${pool?.id}`);
-    const host = hostList.find((row) => row.name === 'WCL-DS-007');
+    const host = (await hostsOf((path) => app.api(path), pool?.id ?? '')).find(
+      (row) => row.name === 'WCL-DS-007',
+    );
     const staff = await line('Staff');
     const version = staff.versions.find((row) => row.number === 14);
     await open(`/images/${staff.id}/compare?from=version:${version?.id}&to=host:${host?.id}`);

@@ -1,6 +1,6 @@
 /** What every journey begins and ends with: the demo with its clock standing still, and a browser. */
 import { afterAll, afterEach, beforeAll, expect } from 'vitest';
-import type { RolloutDetail } from '@vatline/contract/rollout';
+import type { Rollout } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
 import { Visitor } from './browser.ts';
 
@@ -38,7 +38,7 @@ export function beginJourney(begun: (started: Started) => void): Ways {
     },
     toNextWindow: async (rollout) => {
       const { app } = there();
-      const { nextWindow } = await app.api<RolloutDetail>(`/rollouts/${rollout}`);
+      const { nextWindow } = await app.api<Rollout>(`/rollouts/${rollout}`);
       for (let at = 0; at < (nextWindow?.start ?? 0);)
         ({ now: at } = await app.api<{ now: number }>('/estate/clock', { action: 'next event' }));
     },

@@ -2,9 +2,11 @@ import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { leanHardware } from '@vatline/core/image/hardware';
 import { writeOvf } from '@vatline/core/image/ovf/write-ovf';
+import type { Page } from '@vatline/contract/page';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
-import type { RolloutDetail } from '@vatline/contract/rollout';
+import type { Rollout } from '@vatline/contract/rollout';
 import type { RunningApp } from '../server/test/running-app.ts';
+import { hostsOfRollout } from '../server/test/usual-requests.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
 import { scanOfAnInstallation } from './installation.ts';
@@ -259,20 +261,18 @@ describe('a rollout', () => {
   let rollout: string;
 
   it('a host whose agent is silent fails and is set aside', async () => {
-    const [contact] = (await app.api<RolloutDetail[]>('/rollouts')).filter(
-      (row) => row.pool === 'contact-centre',
-    );
-    const { hostList } = await app.api<RolloutDetail>(`/rollouts/${contact?.id}`);
-    const silent = hostList.find((row) => row.stage === 'waiting')?.host.name ?? '';
+    const [contact] = (await app.api<Rollout[]>('/rollouts')).filter((row) => row.pool === 'contact-centre');
+    const hosts = await hostsOfRollout((path) => app.api(path), contact?.id ?? '');
+    const silent = hosts.find((row) => row.stage === 'waiting')?.host.name ?? '';
     await app.api('/estate/faults', { kind: 'agent silent', target: silent });
     await open(`/rollouts/${contact?.id}`);
     await toNextWindow(contact?.id ?? '');
-    await skipUntil(async () => (await app.api<RolloutDetail>(`/rollouts/${contact?.id}`)).failed > 0);
+    await skipUntil(async () => (await app.api<Rollout>(`/rollouts/${contact?.id}`)).failed > 0);
     await visitor.sees(/1 failed/);
     await visitor.sees(`${silent} the agent on ${silent} has been silent for 15 minutes`, '.evidence');
     await visitor.click('Set aside');
     await visitor.sees(/1 set aside/);
-    const { setAside, done } = await app.api<RolloutDetail>(`/rollouts/${contact?.id}`);
+    const { setAside, done } = await app.api<Rollout>(`/rollouts/${contact?.id}`);
     expect(setAside).toBe(1);
     await visitor.sees(`${done} done`);
     await open('/estate');
@@ -282,13 +282,11 @@ describe('a rollout', () => {
 
   it('of 40 hosts in batches of 10 is forecast over two nights', async () => {
     // The demo has a rollout of this pool under way; it is ended first.
-    const [contact] = (await app.api<RolloutDetail[]>('/rollouts')).filter(
-      (row) => row.pool === 'contact-centre',
-    );
+    const [contact] = (await app.api<Rollout[]>('/rollouts')).filter((row) => row.pool === 'contact-centre');
     await open(`/rollouts/${contact?.id}`);
     await visitor.click('Stop');
     // Hosts that the night has caught at work are finished first.
-    await skipUntil(async () => (await app.api<RolloutDetail>(`/rollouts/${contact?.id}`)).endedAt !== null);
+    await skipUntil(async () => (await app.api<Rollout>(`/rollouts/${contact?.id}`)).endedAt !== null);
     await visitor.answer(/ended/);
     const pool = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'contact-centre');
     await open(`/rollouts/new?pool=${pool?.id}`);
@@ -320,10 +318,12 @@ describe('a rollout', () => {
     await toNextWindow(rollout);
     await visitor.answer('40 of 40 hosts done');
     await speed(0);
-    const { hostList } = await app.api<RolloutDetail>(`/rollouts/${rollout}`);
+    const hostList = await hostsOfRollout((path) => app.api(path), rollout);
     expect(hostList.every((row) => row.stage === 'done' && row.attempts === 1)).toBe(true);
     expect(new Set(hostList.map((row) => new Date(row.startedAt ?? 0).getUTCDate())).size).toBe(2);
-    const journal = await app.api<{ text: string }[]>(`/journal?limit=500&q=is%20back%20in%20service`);
+    const { rows: journal } = await app.api<Page<{ text: string }>>(
+      '/journal?limit=500&q=is%20back%20in%20service',
+    );
     const ours = journal.filter(
       (row) => row.text.includes('WCL-CC-') && row.text.endsWith(`blend ${hostList[0]?.host.blend}`),
     );
@@ -335,7 +335,7 @@ describe('a rollout', () => {
     await visitor.click('Go back');
     await visitor.page.locator('.ant-popconfirm .ant-btn-primary').click();
     await skipUntil(async () =>
-      (await app.api<RolloutDetail[]>('/rollouts')).some((row) => row.isReturn && row.endedAt !== null),
+      (await app.api<Rollout[]>('/rollouts')).some((row) => row.isReturn && row.endedAt !== null),
     );
     await visitor.answer(/40 of 40 hosts back/);
     const [agent] = await app.api<{ account: string }[]>('/estate/users?q=contact-centre%20agent&limit=1');

@@ -14,10 +14,11 @@ import type { JournalRow } from '@vatline/contract/home';
 import type { Job } from '@vatline/contract/job';
 import type { KeptSuite } from '@vatline/contract/option-sheet';
 import type { Certificate, PackageSummary } from '@vatline/contract/package';
-import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
+import type { Page } from '@vatline/contract/page';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
-import { nightlyRollout, smallPool } from '../server/test/usual-requests.ts';
+import { hostsOf, nightlyRollout, smallPool } from '../server/test/usual-requests.ts';
 import { api, tagsOfNews } from '../web/src/api/base.ts';
 import '../web/src/api/access.ts';
 import '../web/src/api/bulk.ts';
@@ -43,10 +44,14 @@ type Args = Record<string, unknown>;
 interface ApiEndpoint {
   readonly initiate: (args: Args, options?: object) => never;
   readonly useQuery?: unknown;
+  readonly useInfiniteQuery?: unknown;
 }
 const endpoints = api.endpoints as unknown as Record<string, ApiEndpoint>;
 const namesOf = (isRead: boolean) =>
-  Object.keys(endpoints).filter((name) => (endpoints[name]?.useQuery !== undefined) === isRead);
+  Object.keys(endpoints).filter((name) => {
+    const { useQuery, useInfiniteQuery } = endpoints[name] ?? {};
+    return ((useQuery ?? useInfiniteQuery) !== undefined) === isRead;
+  });
 
 const get = <T>(path: string): Promise<T> => app.api<T>(path);
 const lines = () => get<LineSummary[]>('/lines');
@@ -100,7 +105,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
   const [rollout] = await get<Rollout[]>('/rollouts');
   const [job] = await get<Job[]>('/jobs');
   const capture = await firstCapture();
-  const { hostList } = await get<PoolDetail>(`/pools/${pool?.id ?? ''}`);
+  const hosts = await hostsOf(get, pool?.id ?? '');
   const withTwo = all.find((one) => one.versions.length > 1);
   const of = { line: byId(line?.id), pool: byId(pool?.id), capture: byId(capture) };
   const none: readonly Args[] = [{}];
@@ -127,9 +132,14 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     ],
     removalForecast: [byId(installation?.id)],
     installReport: [byId(installation?.id)],
-    hostMounts: [{ params: { name: hostList[0]?.name } }],
+    hostMounts: [{ params: { name: hosts[0]?.name } }],
     pool: [of.pool],
     cells: [of.pool],
+    poolHosts: [of.pool],
+    rolloutHosts: [byId(rollout?.id)],
+    rolloutCells: [byId(rollout?.id)],
+    ledger: [byId(job?.id)],
+    journal: [{ query: {} }],
     previewPool: [{ body: { pattern: 'WCL-T-#', start: 1, count: 3 } }],
     rollout: [byId(rollout?.id)],
     forecast: [],
@@ -315,7 +325,7 @@ async function newestVersion(state?: string): Promise<string | undefined> {
 }
 
 async function firstHost(): Promise<string | undefined> {
-  return (await get<PoolDetail>(`/pools/${(await pools())[0]?.id ?? ''}`)).hostList[0]?.name;
+  return (await hostsOf(get, (await pools())[0]?.id ?? ''))[0]?.name;
 }
 
 /** One that hosts have, not the empty one that was made here. */
@@ -377,7 +387,8 @@ async function askAll(): Promise<Asked[]> {
 async function answers(): Promise<Map<string, string>> {
   const found = new Map<string, string>();
   for (const { key, request } of asked) {
-    const response = await fetch(request.clone());
+    // As it is now, not as it was made for somebody a moment ago.
+    const response = await fetch(new Request(request.clone(), { headers: { 'cache-control': 'no-cache' } }));
     found.set(key, `${response.status} ${await response.text()}`);
   }
   return found;
@@ -462,7 +473,10 @@ let seen = { note: 0, jobs: new Set<string>() };
 
 /** Whose doing the notes and jobs are that came since this was asked last; each role once. */
 async function writtenDown(): Promise<string[]> {
-  const [notes, jobs] = [await get<JournalRow[]>('/journal?limit=200'), await get<Job[]>('/jobs?limit=200')];
+  const [notes, jobs] = [
+    (await get<Page<JournalRow>>('/journal?limit=200')).rows,
+    await get<Job[]>('/jobs?limit=200'),
+  ];
   const came = [
     ...notes.filter((note) => note.id > seen.note),
     ...jobs.filter((job) => !seen.jobs.has(job.id)),

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { roleSchema } from './caller.ts';
 import { endpoint, instant, text } from './endpoint.ts';
+import { pageOf, pageQuery } from './page.ts';
 import { dyeSchema, imageVersionSchema } from './image.ts';
 import { DAY } from '@vatline/core/time/instant';
 
@@ -124,12 +125,8 @@ export const homeEndpoints = {
     path: '/journal',
     summary: 'What happened, newest first',
     dependsOn: ['journal'],
-    query: z.strictObject({
-      limit: z.coerce.number().int().min(1).max(500).default(100),
-      after: z.coerce.number().int().min(0).max(1e15).optional(),
-      q: text.default(''),
-    }),
-    response: z.array(journalRowSchema),
+    query: z.strictObject({ ...pageQuery, q: text.default('') }),
+    response: pageOf(journalRowSchema),
   }),
   tape: endpoint({
     method: 'get',

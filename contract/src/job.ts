@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { roleSchema } from './caller.ts';
 import { done, endpoint, idParams, instant, text } from './endpoint.ts';
+import { pageOf, pageQuery } from './page.ts';
 
 export const jobStates = ['waiting', 'running', 'paused', 'failed', 'cancelled', 'done'] as const;
 export type JobState = (typeof jobStates)[number];
@@ -57,7 +58,8 @@ export type Job = z.infer<typeof jobSchema>;
 
 export const jobDetailSchema = jobSchema.extend({
   log: z.array(z.object({ at: instant, step: z.number(), text: z.string() })),
-  ledger: z.array(ledgerRowSchema),
+  /** How many rows its ledger has, by state. */
+  ledger: z.partialRecord(z.enum(ledgerStates), z.number()),
 });
 export type JobDetail = z.infer<typeof jobDetailSchema>;
 
@@ -76,10 +78,19 @@ export const jobEndpoints = {
   get: endpoint({
     method: 'get',
     path: '/jobs/:id',
-    summary: 'A job with its log and ledger',
+    summary: 'A job with its log, and how its ledger stands',
     dependsOn: ['job:{id}', 'progress:{id}'],
     params: idParams,
     response: jobDetailSchema,
+  }),
+  ledger: endpoint({
+    method: 'get',
+    path: '/jobs/:id/ledger',
+    summary: 'Every object that a job makes, in which system, page by page',
+    dependsOn: ['job:{id}', 'progress:{id}'],
+    params: idParams,
+    query: z.strictObject({ ...pageQuery, state: z.enum(ledgerStates).optional() }),
+    response: pageOf(ledgerRowSchema),
   }),
   cancel: endpoint({
     method: 'post',

@@ -2,8 +2,9 @@ import { z } from 'zod';
 import { hostStages } from '@vatline/core/rollout/host-state';
 import { chosen, count, done, endpoint, id, idParams, instant, text } from './endpoint.ts';
 import { windowSchema } from './plan-file.ts';
+import { pageOf, pageQuery } from './page.ts';
 import { blendSchema } from './pool/blend.ts';
-import { hostSchema } from './pool/host.ts';
+import { cellSchema, hostSchema } from './pool/host.ts';
 
 /** What a person decides about a rollout. */
 export const rolloutRequestSchema = z.strictObject({
@@ -89,8 +90,7 @@ export const rolloutHostSchema = z.object({
   error: z.string().nullable(),
 });
 
-export const rolloutDetailSchema = rolloutSchema.extend({ hostList: z.array(rolloutHostSchema) });
-export type RolloutDetail = z.infer<typeof rolloutDetailSchema>;
+export type RolloutHost = z.infer<typeof rolloutHostSchema>;
 
 export const rolloutEndpoints = {
   list: endpoint({
@@ -103,10 +103,35 @@ export const rolloutEndpoints = {
   get: endpoint({
     method: 'get',
     path: '/rollouts/:id',
-    summary: 'A rollout with its hosts',
+    summary: 'A rollout; its hosts are lists of their own',
     dependsOn: ['rollout:{id}', 'pool'],
     params: idParams,
-    response: rolloutDetailSchema,
+    response: rolloutSchema,
+  }),
+  hosts: endpoint({
+    method: 'get',
+    path: '/rollouts/:id/hosts',
+    summary: 'The hosts of a rollout, page by page',
+    dependsOn: ['rollout:{id}', 'pool'],
+    params: idParams,
+    query: z.strictObject({
+      ...pageQuery,
+      /** Part of a name. */
+      q: text.default(''),
+      /** Only those. */
+      stage: z.enum(hostStages).optional(),
+      /** `turn`: as they begin; `stage`: those that need somebody first, then those at work. */
+      sort: z.enum(['turn', 'stage']).default('turn'),
+    }),
+    response: pageOf(rolloutHostSchema),
+  }),
+  cells: endpoint({
+    method: 'get',
+    path: '/rollouts/:id/cells',
+    summary: 'The hosts of a rollout as cells of a grid, as they begin',
+    dependsOn: ['rollout:{id}', 'pool'],
+    params: idParams,
+    response: z.array(cellSchema),
   }),
   forecast: endpoint({
     method: 'post',

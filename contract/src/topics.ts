@@ -53,6 +53,17 @@ export function partsOf(topic: Topic): [TopicKind, string] {
   return at < 0 ? [topic as TopicKind, ''] : [topic.slice(0, at) as TopicKind, topic.slice(at + 1)];
 }
 
+/** Whether news of some topics are news of one of others: of the same thing, or where either means all of a kind. */
+export function concerns(news: readonly Topic[], others: readonly Topic[]): boolean {
+  return news.some((told) => {
+    const [kind, id] = partsOf(told);
+    return others.some((other) => {
+      const [otherKind, otherId] = partsOf(other);
+      return kind === otherKind && (id === '' || otherId === '' || id === otherId);
+    });
+  });
+}
+
 /** The subject of a job as a topic; none for a subject that nobody looks at. */
 export function topicOfSubject(subject: string): Topic[] {
   const [kind] = partsOf(subject as Topic);

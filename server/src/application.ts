@@ -47,6 +47,7 @@ import { clearCutShortFilling, clearUploads, refuseHalf } from './platform/data-
 import { createHttp } from './platform/http.ts';
 import { JobRunner } from './platform/jobs/runner.ts';
 import { jobRoutes } from './platform/jobs/routes.ts';
+import { Answers } from './platform/answers.ts';
 import { Callers, callerRoutes } from './platform/callers.ts';
 import { Journal } from './platform/journal.ts';
 import { Live } from './platform/live.ts';
@@ -102,7 +103,11 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   const estate = await PracticeEstate.open(join(dataFolder, 'estate.sqlite'), estatePlan(), () =>
     performance.now(),
   );
-  const live = new Live();
+  const answers = new Answers(
+    () => estate.clock.now(),
+    () => performance.now(),
+  );
+  const live = new Live((topics) => answers.changed(topics));
   const journal = new Journal(db, live);
   const trouble = new Trouble({ db, dataFolder, log }, () => journal.tell('clock'));
   estate.operations.onFailure = (error) => {
@@ -155,7 +160,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
 
   const v1 = express.Router();
   const callers = await Callers.open(db);
-  const door = new Door(v1, live, callers);
+  const door = new Door(v1, live, callers, answers);
   callerRoutes(door, callers);
   homeRoutes(door, parts, { images, packages, pools, rollouts, schedules, certificates });
   lineRoutes(door, parts, images);

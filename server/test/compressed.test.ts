@@ -9,6 +9,7 @@ import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { z } from 'zod';
 import { endpoint, rawEndpoint } from '@vatline/contract/endpoint';
+import { Answers } from '../src/platform/answers.ts';
 import { Door } from '../src/platform/door.ts';
 import { createHttp } from '../src/platform/http.ts';
 
@@ -22,7 +23,16 @@ beforeAll(() => {
   writeFileSync(join(folder, 'assets/page.js'), script);
   writeFileSync(join(folder, 'assets/page.js.br'), brotliCompressSync(script));
   const router = express.Router();
-  const door = new Door(router, { changedTopics: () => undefined }, { caller: { role: 'engineer' } });
+  const answers = new Answers(
+    () => 0,
+    () => 0,
+  );
+  const door = new Door(
+    router,
+    { changedTopics: () => undefined },
+    { caller: { role: 'engineer' } },
+    answers,
+  );
   const answer = { method: 'get' as const, summary: '', response: z.string() };
   door.serve(endpoint({ ...answer, path: '/large' }), () => 'x'.repeat(50_000));
   door.serve(endpoint({ ...answer, path: '/small' }), () => 'x');

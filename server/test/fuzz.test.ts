@@ -81,7 +81,7 @@ describe('odd requests', () => {
     const version = row?.versions.find((one) => one.state === 'live')?.id ?? '';
     for (const state of packageStates) {
       await server.app.db.updateTable('package_version').set({ state }).where('id', '=', version).execute();
-      const { found } = await server.get<FoundApplications>('/applications');
+      const { found } = await server.getAnew<FoundApplications>('/applications');
       const own = found
         .flatMap((one) => one.containers)
         .filter((container) => container.packageVersionId === version);

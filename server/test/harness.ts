@@ -66,10 +66,15 @@ export class TestServer {
     await this.app.estate.clock.advanceTo(this.now + minutes * MINUTE);
   }
 
-  async get<T>(path: string): Promise<T> {
-    const response = await request(this.app.http).get(`/api/v1${path}`);
+  async get<T>(path: string, headers: Record<string, string> = {}): Promise<T> {
+    const response = await request(this.app.http).get(`/api/v1${path}`).set(headers);
     expect([path, response.status, response.body]).toEqual([path, 200, response.body]);
     return response.body as T;
+  }
+
+  /** As it is now, where a test has written into the database itself, of which nobody is told. */
+  getAnew<T>(path: string): Promise<T> {
+    return this.get(path, { 'cache-control': 'no-cache' });
   }
 
   async send<T>(method: 'post' | 'put' | 'patch' | 'delete', path: string, body: object = {}): Promise<T> {

@@ -1,4 +1,5 @@
 /** Installed delivery on practice hosts: what is foreseen, what agents do, what they report. */
+import { hostsOf } from './usual-requests.ts';
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -41,8 +42,7 @@ const counted = (list: readonly { state: string }[]) => {
 /** What is on a host, by its name. */
 async function onHost(name: string) {
   for (const { id } of await server.get<{ id: string }[]>('/pools')) {
-    const { hostList } = await server.get<{ hostList: { id: string; name: string }[] }>(`/pools/${id}`);
-    const host = hostList.find((one) => one.name === name);
+    const host = (await hostsOf((path) => server.get(path), id)).find((one) => one.name === name);
     if (host) return server.inventory(`host:${host.id}`);
   }
   throw new Error(`there is no host ${name}`);

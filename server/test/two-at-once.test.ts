@@ -8,8 +8,9 @@ import type { KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { JobDetail } from '@vatline/contract/job';
 import type { KeptSuite } from '@vatline/contract/option-sheet';
 import type { InstallationRow } from '@vatline/contract/installation';
+import { hostsOf } from './usual-requests.ts';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
-import type { RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
+import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { brackenote } from '@vatline/demo/option-suites';
 import { TestServer } from './harness.ts';
 
@@ -250,7 +251,7 @@ describe('C16: starts of one rollout side by side', () => {
 describe('C12, C14: rollouts', () => {
   it('a note for people does not decide whether a host is rebuilt', async () => {
     const poolId = await makePool('note', 2);
-    const [host] = (await server.get<PoolDetail>(`/pools/${poolId}`)).hostList;
+    const [host] = await hostsOf((path) => server.get(path), poolId);
     await server.app.db
       .updateTable('host')
       .set({ note: 'somebody saw it flicker' })
@@ -258,7 +259,7 @@ describe('C12, C14: rollouts', () => {
       .execute();
     const { id } = await server.send<{ id: string }>('post', '/rollouts', rolloutOf(poolId));
     await server.advance(24 * 60);
-    expect(await server.get<RolloutDetail>(`/rollouts/${id}`)).toMatchObject({ state: 'done', done: 2 });
+    expect(await server.get<Rollout>(`/rollouts/${id}`)).toMatchObject({ state: 'done', done: 2 });
     const rows = await server.app.db
       .selectFrom('host')
       .select(['note', 'contents_known'])
@@ -273,7 +274,7 @@ describe('C12, C14: rollouts', () => {
   it('stopped with a way back asked for, end and way back are one change', async () => {
     const poolId = await makePool('back', 4);
     const { id } = await server.send<{ id: string }>('post', '/rollouts', rolloutOf(poolId));
-    while ((await server.get<RolloutDetail>(`/rollouts/${id}`)).atWork === 0) await server.advance(30);
+    while ((await server.get<Rollout>(`/rollouts/${id}`)).atWork === 0) await server.advance(30);
     await server.send('post', `/rollouts/${id}/go-back`);
     await server.restart();
     await server.advance(36 * 60);
@@ -282,8 +283,8 @@ describe('C12, C14: rollouts', () => {
       [true, 'done'],
       [false, 'stopped'],
     ]);
-    const detail = await server.get<PoolDetail>(`/pools/${poolId}`);
-    expect(new Set(detail.hostList.map((one) => one.blend))).toEqual(new Set([1]));
+    const hosts = await hostsOf((path) => server.get(path), poolId);
+    expect(new Set(hosts.map((one) => one.blend))).toEqual(new Set([1]));
   });
 });
 

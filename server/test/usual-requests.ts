@@ -1,4 +1,25 @@
-/** Requests that tests of the demo make: a small pool, and a rollout in the night. */
+/** Requests that tests of the demo make: a small pool, a rollout in the night, and who is in them. */
+import type { LedgerRow } from '@vatline/contract/job';
+import type { Page } from '@vatline/contract/page';
+import type { Host } from '@vatline/contract/pool/host';
+import type { RolloutHost } from '@vatline/contract/rollout';
+
+type Get = <T>(path: string) => Promise<T>;
+
+/** All hosts of a pool, by name; of no more than a page. */
+export async function hostsOf(get: Get, poolId: string): Promise<readonly Host[]> {
+  return (await get<Page<Host>>(`/pools/${poolId}/hosts?limit=500`)).rows;
+}
+
+/** All hosts of a rollout, as they begin; of no more than a page. */
+export async function hostsOfRollout(get: Get, rolloutId: string): Promise<readonly RolloutHost[]> {
+  return (await get<Page<RolloutHost>>(`/rollouts/${rolloutId}/hosts?limit=500`)).rows;
+}
+
+/** The whole ledger of a job, of no more than a page. */
+export async function ledgerOf(get: Get, jobId: string): Promise<readonly LedgerRow[]> {
+  return (await get<Page<LedgerRow>>(`/jobs/${jobId}/ledger?limit=500`)).rows;
+}
 
 export function smallPool(name: string, imageVersionId: string | undefined, pattern: string, count: number) {
   return {

@@ -342,7 +342,7 @@ describe('the search over everything', () => {
       .values({ version_id: imported, application_id: help.id })
       .execute();
     // Both are on the same four hosts, which are four and not eight.
-    expect(await server.get('/applications?q=tomewick')).toMatchObject({ hosts: 4, found: [{}, {}] });
+    expect(await server.getAnew('/applications?q=tomewick')).toMatchObject({ hosts: 4, found: [{}, {}] });
     const first = versions.find((version) => version.number === 1);
     expect(readdirSync(join(server.folder, 'deltas')).some((name) => name.includes(first?.id ?? '-'))).toBe(
       true,

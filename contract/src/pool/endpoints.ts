@@ -1,7 +1,8 @@
 /** Pools as the API gives them, and what can be asked and done. */
 import { z } from 'zod';
-import { bytes, endpoint, idParams } from '../endpoint.ts';
+import { bytes, endpoint, idParams, text } from '../endpoint.ts';
 import { jobSchema } from '../job.ts';
+import { pageOf, pageQuery } from '../page.ts';
 import { blendSchema } from './blend.ts';
 import { cellSchema, hostSchema } from './host.ts';
 import { cloneKinds, newPoolSchema, poolDraftSchema, poolKinds } from './kinds.ts';
@@ -27,7 +28,6 @@ export const poolDetailSchema = poolSummarySchema.extend({
   ou: z.string(),
   site: z.string(),
   datastore: z.string(),
-  hostList: z.array(hostSchema),
   blends: z.array(blendSchema),
   jobs: z.array(jobSchema),
   /** Expected sessions by local hour. */
@@ -73,10 +73,24 @@ export const poolEndpoints = {
   get: endpoint({
     method: 'get',
     path: '/pools/:id',
-    summary: 'A pool with its hosts',
+    summary: 'A pool; its hosts are lists of their own',
     dependsOn: ['pool:{id}'],
     params: idParams,
     response: poolDetailSchema,
+  }),
+  hosts: endpoint({
+    method: 'get',
+    path: '/pools/:id/hosts',
+    summary: 'The hosts of a pool, page by page',
+    dependsOn: ['pool:{id}'],
+    params: idParams,
+    query: z.strictObject({
+      ...pageQuery,
+      /** Part of a name. */
+      q: text.default(''),
+      sort: z.enum(['name', 'state']).default('name'),
+    }),
+    response: pageOf(hostSchema),
   }),
   cells: endpoint({
     method: 'get',

@@ -8,6 +8,7 @@ import type { Endpoint, RawEndpoint } from '@vatline/contract/endpoint';
 import { topicsOf, type Asked } from '@vatline/contract/topics';
 import type { Caller } from '@vatline/contract/caller';
 import { actingAs } from './acting.ts';
+import { sendAnswer, type Answers } from './answers.ts';
 import type { Live } from './live.ts';
 import { faultsOf, invalid } from './problem.ts';
 
@@ -32,6 +33,7 @@ export class Door {
     private readonly router: Router,
     private readonly live: Pick<Live, 'changedTopics'>,
     private readonly callers: { readonly caller: Caller },
+    private readonly answers: Answers,
   ) {}
 
   /** Serves an endpoint: its input is checked before the handler sees it, its answer before it leaves. */
@@ -47,9 +49,15 @@ export class Door {
         query: check(endpoint.query, request.query),
         body: check(endpoint.body, request.body ?? {}),
       };
-      const answer = await actingAs(caller.role, () => handler(call));
-      this.tell(endpoint, call, answer);
-      response.json(checkedAnswer(endpoint, answer));
+      const answer = async () => checkedAnswer(endpoint, await actingAs(caller.role, () => handler(call)));
+      if (isKept(endpoint, request)) {
+        const dependsOn = topicsOf(endpoint.dependsOn, call);
+        const key = `${caller.role} ${request.originalUrl}`;
+        return sendAnswer(request, response, await this.answers.to({ key, dependsOn }, answer));
+      }
+      const made = await actingAs(caller.role, () => handler(call));
+      this.tell(endpoint, call, made);
+      response.json(checkedAnswer(endpoint, made));
     });
   }
 
@@ -77,6 +85,11 @@ export class Door {
   private tell({ changes }: Pick<Endpoint, 'changes'>, asked: Asked, answer: unknown): void {
     if (changes.length > 0) this.live.changedTopics(...topicsOf(changes, asked, answer));
   }
+}
+
+/** A read says on what it depends; who will not have an answer that was made before says so by HTTP. */
+function isKept({ method, dependsOn }: Endpoint, request: Request): boolean {
+  return method === 'get' && dependsOn.length > 0 && request.get('cache-control') !== 'no-cache';
 }
 
 function checkedAnswer({ method, path, response }: Endpoint, answer: unknown): unknown {

@@ -12,7 +12,11 @@ export class Live {
   private timer: NodeJS.Timeout | undefined;
   private readonly heartbeat = setInterval(() => this.write(': still here\n\n'), HEARTBEAT_MS).unref();
 
+  /** `hear` is told of every change at once, before any listener. */
+  constructor(private readonly hear: (topics: readonly Topic[]) => void = () => undefined) {}
+
   changedTopics(...topics: Topic[]): void {
+    this.hear(topics);
     for (const topic of topics) this.changed.add(topic);
     this.timer ??= setTimeout(() => this.flush(), GATHER_MS).unref();
   }

@@ -53,10 +53,14 @@ export function atField(field: string, faults: readonly Fault[]): Fault[] {
 }
 
 export function faultsOf(error: ZodError): Fault[] {
-  return error.issues.map(({ path, code, message }) => ({
-    path: path.join('.'),
-    message: code === 'invalid_type' && message.endsWith('received undefined') ? 'is missing' : message,
-  }));
+  return error.issues.flatMap((issue): Fault[] => {
+    const { path, code, message } = issue;
+    // Each at its own name, so that a form can show it there and a person can take it out.
+    if (issue.code === 'unrecognized_keys')
+      return issue.keys.map((key) => ({ path: [...path, key].join('.'), message: 'is not known here' }));
+    const isMissing = code === 'invalid_type' && message.endsWith('received undefined');
+    return [{ path: path.join('.'), message: isMissing ? 'is missing' : message }];
+  });
 }
 
 /** The problem document for anything thrown; undefined for a bug, which must not be shown. */

@@ -4,6 +4,7 @@ import type { EntryPoint } from '@vatline/core/container/manifest';
 import { fromJson } from '../platform/database.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
+import { holding } from '../platform/page.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 
@@ -15,7 +16,7 @@ export function hostRoutes(door: Door, parts: Parts): void {
       .selectFrom('host')
       .innerJoin('pool', 'pool.id', 'host.pool_id')
       .select(['host.name', 'pool.name as pool'])
-      .where('host.name', 'like', `%${q.replace(/[%_]/g, '')}%`)
+      .where('host.name', 'like', holding(q))
       .orderBy('host.name')
       .limit(limit)
       .execute(),

@@ -60,6 +60,42 @@ export class HostStore {
       .execute();
   }
 
+  /** How many hosts each pool has, and what hosts of it are to run; by pool. */
+  async countsByPool(): Promise<Map<string, HostCounts & { readonly next: string | null }>> {
+    const rows = await this.db
+      .selectFrom('host')
+      .select(({ fn }) => [
+        'pool_id',
+        'state',
+        fn.countAll<number>().as('n'),
+        fn.max('next_blend_id').as('next'),
+      ])
+      .groupBy(['pool_id', 'state'])
+      .execute();
+    const pools = [...new Set(rows.map((row) => row.pool_id))];
+    return new Map(
+      pools.map((pool) => {
+        const own = rows.filter((row) => row.pool_id === pool);
+        const next = own.find((row) => row.next !== null)?.next ?? null;
+        return [pool, { ...countHosts(own.map((row) => [row.state, row.n])), next }];
+      }),
+    );
+  }
+
+  /** Sessions on all hosts of a pool now. */
+  async sessionsOf(pool: PoolRow, counts: HostCounts): Promise<number> {
+    if (counts.taking === 0) return 0;
+    const rows = await this.db
+      .selectFrom('host')
+      .select('name')
+      .where('pool_id', '=', pool.id)
+      .where('state', '=', 'in service')
+      .execute();
+    const names = rows.map((row) => row.name);
+    const sessions = await this.sessionsOn(pool, counts, names);
+    return [...sessions.values()].reduce((sum, n) => sum + n, 0);
+  }
+
   /** How many hosts a pool has, take sessions, and are broken. */
   async counts(poolId: string): Promise<HostCounts> {
     const rows = await this.db
@@ -82,13 +118,9 @@ export class HostStore {
       names,
     );
   }
-
-  /** Sessions on every host of a pool now. */
-  sessions(pool: PoolRow, hosts: readonly HostRow[]): Promise<ReadonlyMap<string, number>> {
-    const names = hosts.filter((host) => takesSessions(host.state)).map((host) => host.name);
-    return this.sessionsOn(pool, countHosts(hosts.map((host) => [host.state, 1])), names);
-  }
 }
+
+export const noHosts: HostCounts = { hosts: 0, taking: 0, broken: 0 };
 
 function countHosts(states: readonly (readonly [HostState, number])[]): HostCounts {
   const sum = (test: (state: HostState) => boolean) =>

@@ -2,58 +2,74 @@
 import type { Blend } from '@vatline/contract/pool/blend';
 import type { Cell, Host } from '@vatline/contract/pool/host';
 import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
-import { takesSessions } from '@vatline/core/rollout/host-state';
+import type { Job } from '@vatline/contract/job';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
+import { noHosts, type HostCounts } from './hosts.ts';
 import type { PoolStore } from './pools.ts';
 import type { HostRow, PoolRow } from './tables.ts';
 
-type Known = ReadonlyMap<string, Blend>;
+/** What is known of blends where hosts are listed, by id. */
+type KnownBlends = ReadonlyMap<string, Pick<Blend, 'number' | 'dye'>>;
 type PartsOfPools = Pick<Parts, 'jobs' | 'estate'>;
 
+/** A fixed number of questions, however many pools and hosts there are. */
 export async function poolSummaries(parts: PartsOfPools, pools: PoolStore): Promise<PoolSummary[]> {
-  const blends = await pools.blends.all();
+  const rows = await pools.all();
+  const counts = await pools.hosts.countsByPool();
+  const blends = await pools.blends.some(
+    rows.flatMap((pool) => [pool.blend_id, counts.get(pool.id)?.next].filter((id) => typeof id === 'string')),
+  );
+  const jobs = await parts.jobs.activeBySubject('pool:');
   return Promise.all(
-    (await pools.all()).map(async (pool) => {
-      const hosts = await pools.hosts.of(pool.id);
-      return summary(parts, pool, { hosts, blends, sessions: await pools.hosts.sessions(pool, hosts) });
+    rows.map(async (pool) => {
+      const own = counts.get(pool.id) ?? { ...noHosts, next: null };
+      const sessions = await pools.hosts.sessionsOf(pool, own);
+      return summary(pool, { counts: own, blends, sessions, job: jobs.get(`pool:${pool.id}`) ?? null });
     }),
   );
 }
 
 export async function poolDetail(parts: PartsOfPools, pools: PoolStore, id: string): Promise<PoolDetail> {
   const pool = await pools.pool(id);
-  const hosts = await pools.hosts.of(id);
-  const blends = await pools.blends.all();
-  const sessions = await pools.hosts.sessions(pool, hosts);
+  const counts = (await pools.hosts.countsByPool()).get(id) ?? { ...noHosts, next: null };
+  const own = await pools.blends.of(id);
+  const blends = await pools.blends.some(own);
+  const sessions = await pools.hosts.sessionsOf(pool, counts);
+  const job = await parts.jobs.activeOn(`pool:${id}`);
   return {
-    ...(await summary(parts, pool, { hosts, blends, sessions })),
+    ...summary(pool, { counts, blends, sessions, job }),
     pattern: pool.pattern,
     ou: pool.ou,
     site: pool.site,
     datastore: pool.datastore,
-    hostList: presentHosts(hosts, blends, sessions),
-    blends: (await pools.blends.of(id)).flatMap((own) => blends.get(own) ?? []),
+    blends: own.flatMap((blend) => blends.get(blend) ?? []),
     jobs: await parts.jobs.newest(`pool:${id}`, 10),
-    expected: [...(await parts.estate.activity.expected(pool.name, hosts.length, pool.session_limit))],
+    expected: [...(await parts.estate.activity.expected(pool.name, counts.hosts, pool.session_limit))],
   };
 }
 
 /** The hosts of a pool as cells: nothing that costs a question for each. */
 export async function poolCells(pools: PoolStore, id: string): Promise<Cell[]> {
   await pools.pool(id);
-  const dyes = await pools.blends.dyes(id);
-  return (await pools.hosts.of(id)).map((host) => {
-    const dye = dyes.get(host.blend_id);
-    if (!dye) throw notFound('such blend');
-    const next = host.next_blend_id === null ? undefined : dyes.get(host.next_blend_id);
-    return { id: host.id, name: host.name, dye, next: next ?? null, state: host.state };
+  return presentCells(await pools.hosts.of(id), await pools.blends.facts(id));
+}
+
+export function presentCells(
+  hosts: readonly Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'state'>[],
+  blends: KnownBlends,
+): Cell[] {
+  return hosts.map((host) => {
+    const blend = blends.get(host.blend_id);
+    if (!blend) throw notFound('such blend');
+    const next = host.next_blend_id === null ? undefined : blends.get(host.next_blend_id);
+    return { id: host.id, name: host.name, dye: blend.dye, next: next?.dye ?? null, state: host.state };
   });
 }
 
 export function presentHosts(
   hosts: readonly HostRow[],
-  blends: Known,
+  blends: KnownBlends,
   sessions: ReadonlyMap<string, number>,
 ): Host[] {
   return hosts.map((host) => {
@@ -72,28 +88,26 @@ export function presentHosts(
   });
 }
 
-async function summary(
-  parts: PartsOfPools,
-  pool: PoolRow,
-  {
-    hosts,
-    blends,
-    sessions,
-  }: { hosts: readonly HostRow[]; blends: Known; sessions: ReadonlyMap<string, number> },
-): Promise<PoolSummary> {
-  const next = hosts.find((host) => host.next_blend_id !== null)?.next_blend_id;
+interface Around {
+  readonly counts: HostCounts & { readonly next: string | null };
+  readonly blends: ReadonlyMap<string, Blend>;
+  readonly sessions: number;
+  readonly job: Job | null;
+}
+
+function summary(pool: PoolRow, { counts, blends, sessions, job }: Around): PoolSummary {
   return {
     id: pool.id,
     name: pool.name,
     kind: pool.kind,
     clone: pool.clone,
     lineId: pool.line_id,
-    hosts: hosts.length,
-    inService: hosts.filter((host) => takesSessions(host.state)).length,
-    sessions: [...sessions.values()].reduce((sum, n) => sum + n, 0),
+    hosts: counts.hosts,
+    inService: counts.taking,
+    sessions,
     sessionLimit: pool.session_limit,
     blend: (pool.blend_id && blends.get(pool.blend_id)) || null,
-    nextBlend: (next && blends.get(next)) || null,
-    activeJob: await parts.jobs.activeOn(`pool:${pool.id}`),
+    nextBlend: (counts.next && blends.get(counts.next)) || null,
+    activeJob: job,
   };
 }

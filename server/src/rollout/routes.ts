@@ -9,6 +9,7 @@ import type { PoolStore } from '../pool/pools.ts';
 import type { RolloutEngine } from './engine.ts';
 import { forecastWork } from './forecasting.ts';
 import { planFor } from './plan.ts';
+import { rolloutCells, rolloutHostPage } from './host-pages.ts';
 import { faultsAtTheEnd, requestFaults, startRollout } from './start.ts';
 import type { RolloutStore } from './store.ts';
 
@@ -25,7 +26,7 @@ export function rolloutRoutes(
   const now = () => parts.estate.clock.now();
 
   door.serve(rolloutEndpoints.list, () => store.list());
-  door.serve(rolloutEndpoints.get, ({ params }) => store.detail(params.id));
+  door.serve(rolloutEndpoints.get, ({ params }) => store.presented(params.id));
 
   const plannedFrom = async (body: RolloutRequest) => {
     const planned = await planFor(parts, pools, body, { seed: hash32(body.poolId), from: now(), runs: RUNS });
@@ -33,6 +34,9 @@ export function rolloutRoutes(
     if (faults.length > 0) throw invalid(faults);
     return planned;
   };
+
+  door.serve(rolloutEndpoints.hosts, ({ params, query }) => rolloutHostPage(parts, pools, params.id, query));
+  door.serve(rolloutEndpoints.cells, ({ params }) => rolloutCells(parts, pools, params.id));
 
   door.serve(rolloutEndpoints.forecast, async ({ body }) => {
     const planned = await plannedFrom(body);

@@ -1,6 +1,6 @@
 /** Rollouts in the database. */
 import type { Blend } from '@vatline/contract/pool/blend';
-import type { Rollout, RolloutDetail, RolloutRequest } from '@vatline/contract/rollout';
+import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
 import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
@@ -9,7 +9,6 @@ import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { PoolStore } from '../pool/pools.ts';
-import { presentHosts } from '../pool/present.ts';
 import { forecastWork } from './forecasting.ts';
 import { planFor } from './plan.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
@@ -145,8 +144,14 @@ export class RolloutStore {
       .orderBy('id')
       .limit(limit)
       .execute();
-    const blends = await this.pools.blends.all();
+    const blends = await this.pools.blends.some(rows.flatMap((row) => [row.from_blend_id, row.to_blend_id]));
     return Promise.all(rows.map((row) => this.present(row, blends)));
+  }
+
+  /** One as the API gives it. */
+  async presented(id: string): Promise<Rollout> {
+    const row = await this.rollout(id);
+    return this.present(row, await this.pools.blends.some([row.from_blend_id, row.to_blend_id]));
   }
 
   private async present(row: RolloutRow, blends: ReadonlyMap<string, Blend>): Promise<Rollout> {
@@ -249,32 +254,5 @@ export class RolloutStore {
     if (planFaults(rest).length > 0) return null;
     const { finish } = await forecastWork(this.parts, 'forecastPlan', rest);
     return finish.p90 === null ? null : Math.round(finish.p90);
-  }
-
-  async detail(id: string): Promise<RolloutDetail> {
-    const row = await this.rollout(id);
-    const pool = await this.pools.pool(row.pool_id);
-    const hosts = await this.pools.hosts.of(row.pool_id);
-    const blends = await this.pools.blends.all();
-    const sessions = await this.pools.hosts.sessions(pool, hosts);
-    const presented = new Map(presentHosts(hosts, blends, sessions).map((host) => [host.id, host]));
-    const rows = await this.hosts(id);
-    return {
-      ...(await this.present(row, blends)),
-      hostList: rows.flatMap((entry) => {
-        const host = presented.get(entry.host_id);
-        if (!host) return [];
-        return [
-          {
-            host,
-            stage: entry.stage,
-            attempts: entry.attempts,
-            startedAt: entry.started_ms,
-            finishedAt: entry.finished_ms,
-            error: entry.error,
-          },
-        ];
-      }),
-    };
   }
 }

@@ -6,6 +6,7 @@
 import { createApi, fetchBaseQuery, type EndpointBuilder } from '@reduxjs/toolkit/query/react';
 import type { z } from 'zod';
 import type { Endpoint } from '@vatline/contract/endpoint';
+import type { Page } from '@vatline/contract/page';
 import { partsOf, topicKinds, topicsOf, type Topic, type TopicKind } from '@vatline/contract/topics';
 
 type AnyEndpoint = Endpoint<z.ZodType, z.ZodType, z.ZodType, z.ZodType>;
@@ -54,6 +55,27 @@ function request(endpoint: AnyEndpoint, call: Call<AnyEndpoint>) {
 export function reads<E extends AnyEndpoint>(build: Builder, endpoint: E) {
   return build.query<z.output<E['response']>, Call<E>>({
     query: (call) => request(endpoint, call as Call<AnyEndpoint>),
+    providesTags: (_answer, _error, call) => topicsOf(endpoint.dependsOn, call).map(tagOf),
+  });
+}
+
+/** What an endpoint gives page by page. */
+interface PagedEndpoint extends AnyEndpoint {
+  readonly response: z.ZodType<Page<unknown>>;
+}
+
+/** A list that is read page by page, as far as somebody looks; news ask all pages anew that were read. */
+export function readsPages<E extends PagedEndpoint>(build: Builder, endpoint: E) {
+  return build.infiniteQuery<z.output<E['response']>, Call<E>, string>({
+    infiniteQueryOptions: {
+      initialPageParam: '',
+      getNextPageParam: (last) => last.next ?? undefined,
+    },
+    query: ({ queryArg, pageParam }) => {
+      const call = queryArg as Call<AnyEndpoint>;
+      const query = { ...(call.query as object), ...(pageParam === '' ? {} : { after: pageParam }) };
+      return request(endpoint, { ...call, query });
+    },
     providesTags: (_answer, _error, call) => topicsOf(endpoint.dependsOn, call).map(tagOf),
   });
 }

@@ -1,7 +1,7 @@
 /** Calls of the pools station. */
 import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import { hostEndpoints } from '@vatline/contract/pool/host';
-import { api, does, reads } from './base.ts';
+import { api, does, reads, readsPages } from './base.ts';
 
 export const poolsApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -10,6 +10,7 @@ export const poolsApi = api.injectEndpoints({
     pools: reads(build, poolEndpoints.list),
     pool: reads(build, poolEndpoints.get),
     cells: reads(build, poolEndpoints.cells),
+    poolHosts: readsPages(build, poolEndpoints.hosts),
     hosts: reads(build, hostEndpoints.search),
     previewPool: reads(build, poolEndpoints.preview),
     createPool: does(build, poolEndpoints.create),

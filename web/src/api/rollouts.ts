@@ -1,11 +1,13 @@
 /** Calls of the rollouts station. */
 import { rolloutEndpoints } from '@vatline/contract/rollout';
-import { api, does, reads } from './base.ts';
+import { api, does, reads, readsPages } from './base.ts';
 
 export const rolloutsApi = api.injectEndpoints({
   endpoints: (build) => ({
     rollouts: reads(build, rolloutEndpoints.list),
     rollout: reads(build, rolloutEndpoints.get),
+    rolloutHosts: readsPages(build, rolloutEndpoints.hosts),
+    rolloutCells: reads(build, rolloutEndpoints.cells),
     forecast: reads(build, rolloutEndpoints.forecast),
     suggestions: reads(build, rolloutEndpoints.suggest),
     startRollout: does(build, rolloutEndpoints.start),

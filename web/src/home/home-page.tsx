@@ -12,6 +12,7 @@ import { DyeChip } from '../parts/dye-chip.tsx';
 import { Finding } from '../parts/finding.tsx';
 import { count, moment, nearDay, plural, time } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
+import { rowsOf } from '../parts/paged-list.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 
 type Lane = Home['lanes'][number];
@@ -171,13 +172,13 @@ function PoolRow({ pool }: { pool: Lane['pools'][number] }) {
 
 /** The last things that happened; the journal has the rest. */
 function Lately() {
-  const { data = [] } = homeApi.useJournalQuery({ query: { limit: 5 } });
+  const rows = rowsOf(homeApi.useJournalInfiniteQuery({ query: { limit: 5 } }));
   const { zone } = useEstateTime();
-  if (data.length === 0) return null;
+  if (rows.length === 0) return null;
   return (
     <section className="lately" aria-label="Lately">
       <h2 className="section-title">Lately</h2>
-      {data.map((row) => (
+      {rows.map((row) => (
         <div key={row.id} className="lately-row">
           <time className="quiet">{moment(row.at, zone)}</time>
           <Link to={row.to}>{row.text}</Link>

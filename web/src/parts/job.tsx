@@ -104,7 +104,7 @@ function JobLog({ id }: { id: string }) {
       <pre className="log" tabIndex={0} aria-label="log">
         {data.log.map((line) => `${time(line.at, zone)}  ${line.text}`).join('\n') || 'nothing yet'}
       </pre>
-      {data.ledger.length > 0 && <LedgerTable rows={data.ledger} />}
+      {Object.keys(data.ledger).length > 0 && <LedgerTable job={data} />}
     </>
   );
 }

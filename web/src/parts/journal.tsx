@@ -4,11 +4,12 @@ import { Link } from 'react-router';
 import { homeApi } from '../api/home.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { moment } from './format.ts';
+import { PagedList } from './paged-list.tsx';
 
 /** What happened, newest first. */
 export function Journal() {
   const [q, setQ] = useState('');
-  const { data = [] } = homeApi.useJournalQuery({ query: { q, limit: 200 } });
+  const list = homeApi.useJournalInfiniteQuery({ query: { q } });
   const { zone } = useEstateTime();
   return (
     <section className="journal" aria-label="Journal">
@@ -19,15 +20,20 @@ export function Journal() {
         value={q}
         onChange={(event) => setQ(event.target.value)}
       />
-      {data.map((row) => (
-        <div key={row.id} className="journal-row">
-          <time>{moment(row.at, zone)}</time>
-          <span className="quiet">{row.kind}</span>
-          <span className="quiet">{row.by ?? ''}</span>
-          <Link to={row.to}>{row.text}</Link>
-        </div>
-      ))}
-      {data.length === 0 && <p className="quiet">Nothing has happened yet.</p>}
+      <PagedList
+        list={list}
+        rowHeight={27}
+        maxHeight={222}
+        none={<p className="quiet">{q === '' ? 'Nothing has happened yet.' : `Nothing holds “${q}”.`}</p>}
+        row={(row) => (
+          <div className="journal-row">
+            <time>{moment(row.at, zone)}</time>
+            <span className="quiet">{row.kind}</span>
+            <span className="quiet">{row.by ?? ''}</span>
+            <Link to={row.to}>{row.text}</Link>
+          </div>
+        )}
+      />
     </section>
   );
 }

@@ -1,22 +1,24 @@
 /** The ledger: every object an action creates, in which system, and how it stands. */
 import './ledger.css';
 import { useState } from 'react';
-import { Virtuoso } from 'react-virtuoso';
-import type { LedgerRow } from '@vatline/contract/job';
+import { ledgerStates, type JobDetail, type LedgerRow } from '@vatline/contract/job';
+import { jobsApi } from '../api/jobs.ts';
+import { count } from './format.ts';
+import { PagedList } from './paged-list.tsx';
 
-const states = ['made', 'planned', 'failed', 'undone'] as const;
-
-export function LedgerTable({ rows }: { rows: readonly LedgerRow[] }) {
+export function LedgerTable({ job }: { job: Pick<JobDetail, 'id' | 'ledger'> }) {
   const [only, setOnly] = useState<LedgerRow['state'] | undefined>();
-  const shown = only ? rows.filter((row) => row.state === only) : rows;
+  const list = jobsApi.useLedgerInfiniteQuery({
+    params: { id: job.id },
+    query: only === undefined ? {} : { state: only },
+  });
   return (
     <section aria-label="ledger">
       <h2 className="section-title">Ledger</h2>
       <div className="chips">
-        {states.map((state) => {
-          const n = rows.filter((row) => row.state === state).length;
-          if (n === 0) return null;
-          return (
+        {ledgerStates
+          .filter((state) => job.ledger[state] !== undefined)
+          .map((state) => (
             <button
               key={state}
               type="button"
@@ -24,15 +26,16 @@ export function LedgerTable({ rows }: { rows: readonly LedgerRow[] }) {
               aria-pressed={only === state}
               onClick={() => setOnly(only === state ? undefined : state)}
             >
-              {state} {n}
+              {state} {count(job.ledger[state] ?? 0)}
             </button>
-          );
-        })}
+          ))}
       </div>
-      <Virtuoso
-        style={{ height: Math.min(260, shown.length * 30) }}
-        data={shown as LedgerRow[]}
-        itemContent={(_i, row) => (
+      <PagedList
+        list={list}
+        rowHeight={30}
+        maxHeight={260}
+        none={<p className="quiet">None of these.</p>}
+        row={(row) => (
           <div className="ledger-row">
             <span className="mono">{row.object}</span>
             <span>{row.system}</span>

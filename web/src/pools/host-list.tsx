@@ -1,60 +1,37 @@
 /** A pool's hosts as a grid, and as a table one key away. */
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Virtuoso } from 'react-virtuoso';
 import { dye } from '@vatline/core/dye/dyes';
-import type { Host } from '@vatline/contract/pool/host';
+import type { Cell, Host } from '@vatline/contract/pool/host';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
+import { poolsApi } from '../api/pools.ts';
 import { plural } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
+import { PagedList, rowsOf } from '../parts/paged-list.tsx';
 import { HostMounts } from './host-mounts.tsx';
 
-type Order = 'name' | 'state';
+const orders = ['name', 'state'] as const;
+type Order = (typeof orders)[number];
 
 export function HostList({ pool, chosen }: { pool: PoolDetail; chosen: string | null }) {
-  const navigate = useNavigate();
   const [order, setOrder] = useState<Order>('name');
   const [asTable, setAsTable] = useState(false);
-  const hosts = useMemo(
-    () =>
-      order === 'name'
-        ? pool.hostList
-        : [...pool.hostList].sort((a, b) => a.state.localeCompare(b.state) || a.dye.localeCompare(b.dye)),
-    [pool.hostList, order],
-  );
-  const cells = useMemo(
-    () =>
-      hosts.map((host) => ({
-        id: host.id,
-        name: host.name,
-        dye: host.dye,
-        next: host.nextDye,
-        state: host.state,
-      })),
-    [hosts],
-  );
-  const host = pool.hostList.find((row) => row.name === chosen);
-  if (pool.hostList.length === 0) return null;
+  if (pool.hosts === 0) return null;
   return (
     <>
       <div className="row" style={{ margin: '4px 0 8px' }}>
         <span className="quiet">Hosts by</span>
-        <button
-          type="button"
-          className="plain-button"
-          aria-pressed={order === 'name'}
-          onClick={() => setOrder('name')}
-        >
-          name
-        </button>
-        <button
-          type="button"
-          className="plain-button"
-          aria-pressed={order === 'state'}
-          onClick={() => setOrder('state')}
-        >
-          state
-        </button>
+        {orders.map((own) => (
+          <button
+            key={own}
+            type="button"
+            className="plain-button"
+            aria-pressed={order === own}
+            onClick={() => setOrder(own)}
+          >
+            {own}
+          </button>
+        ))}
         <button
           type="button"
           className="plain-button"
@@ -64,20 +41,77 @@ export function HostList({ pool, chosen }: { pool: PoolDetail; chosen: string | 
           as a table
         </button>
       </div>
-      {asTable ? (
-        <HostTable hosts={hosts} />
-      ) : (
-        <HostGrid
-          cells={cells}
-          cellSize={24}
-          maxHeight={360}
-          label={`${pool.name}: ${plural(hosts.length, 'host')}`}
-          onOpen={(cell) => void navigate(`?host=${cell.name}`, { replace: true })}
-        />
-      )}
-      {host && <HostCard host={host} limit={pool.sessionLimit} />}
+      {asTable ? <HostTable pool={pool} order={order} /> : <PoolGrid pool={pool} order={order} />}
+      {chosen !== null && <ChosenHost key={chosen} pool={pool} name={chosen} />}
     </>
   );
+}
+
+interface Ordered {
+  readonly pool: PoolDetail;
+  readonly order: Order;
+}
+
+function PoolGrid({ pool, order }: Ordered) {
+  const navigate = useNavigate();
+  const { data } = poolsApi.useCellsQuery({ params: { id: pool.id } });
+  const cells = useMemo(
+    () => (order === 'name' ? (data ?? []) : [...(data ?? [])].sort(byState)),
+    [data, order],
+  );
+  return (
+    <HostGrid
+      cells={cells}
+      cellSize={24}
+      maxHeight={360}
+      label={`${pool.name}: ${plural(pool.hosts, 'host')}`}
+      onOpen={(cell) => void navigate(`?host=${cell.name}`, { replace: true })}
+    />
+  );
+}
+
+/** Hosts of one state stand together, and in it those of one dye. */
+function byState(a: Cell, b: Cell): number {
+  return a.state.localeCompare(b.state) || a.dye.localeCompare(b.dye);
+}
+
+function HostTable({ pool, order }: Ordered) {
+  const [q, setQ] = useState('');
+  const list = poolsApi.usePoolHostsInfiniteQuery({ params: { id: pool.id }, query: { q, sort: order } });
+  return (
+    <>
+      <input
+        className="note-input"
+        placeholder="part of a name"
+        aria-label="Filter the hosts"
+        value={q}
+        onChange={(event) => setQ(event.target.value)}
+      />
+      <PagedList
+        list={list}
+        rowHeight={29}
+        maxHeight={400}
+        none={<p className="quiet">No host’s name holds “{q}”.</p>}
+        row={(host) => (
+          <div className="host-row">
+            <span className="mono">{host.name}</span>
+            <span>{host.state}</span>
+            <span>
+              blend {host.blend} {dye(host.dye).letters}
+            </span>
+            <span className="number">{host.sessions}</span>
+            <span className="quiet">{host.note}</span>
+          </div>
+        )}
+      />
+    </>
+  );
+}
+
+function ChosenHost({ pool, name }: { pool: PoolDetail; name: string }) {
+  const list = poolsApi.usePoolHostsInfiniteQuery({ params: { id: pool.id }, query: { q: name } });
+  const host = rowsOf(list).find((row) => row.name === name);
+  return host ? <HostCard host={host} limit={pool.sessionLimit} /> : null;
 }
 
 function HostCard({ host, limit }: { host: Host; limit: number }) {
@@ -92,25 +126,5 @@ function HostCard({ host, limit }: { host: Host; limit: number }) {
       {host.note && <p className="attention">{host.note}</p>}
       <HostMounts name={host.name} />
     </section>
-  );
-}
-
-export function HostTable({ hosts }: { hosts: readonly Host[] }) {
-  return (
-    <Virtuoso
-      style={{ height: Math.min(400, hosts.length * 29 + 2) }}
-      data={hosts as Host[]}
-      itemContent={(_i, host) => (
-        <div className="host-row">
-          <span className="mono">{host.name}</span>
-          <span>{host.state}</span>
-          <span>
-            blend {host.blend} {dye(host.dye).letters}
-          </span>
-          <span className="number">{host.sessions}</span>
-          <span className="quiet">{host.note}</span>
-        </div>
-      )}
-    />
   );
 }

@@ -1,9 +1,8 @@
 /** A rollout under way or ended: where it stands, host by host, and what can be done. */
 import { Button, Popconfirm } from 'antd';
-import { useMemo } from 'react';
+import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Virtuoso } from 'react-virtuoso';
-import type { RolloutDetail } from '@vatline/contract/rollout';
+import type { Rollout, RolloutHost } from '@vatline/contract/rollout';
 import { rolloutsApi } from '../api/rollouts.ts';
 import { problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
@@ -13,6 +12,7 @@ import { Finding } from '../parts/finding.tsx';
 import { minutes, moment, nearDay, plural, time } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
 import { How } from '../parts/how.tsx';
+import { PagedList, rowsOf, totalOf } from '../parts/paged-list.tsx';
 import { WaitsForClock } from '../parts/waits-for-clock.tsx';
 
 export function RolloutBench({ id }: { id: string }) {
@@ -21,19 +21,9 @@ export function RolloutBench({ id }: { id: string }) {
   return data ? <OpenRollout rollout={data} /> : null;
 }
 
-function OpenRollout({ rollout }: { rollout: RolloutDetail }) {
+function OpenRollout({ rollout }: { rollout: Rollout }) {
   const { now, zone } = useEstateTime();
-  const cells = useMemo(
-    () =>
-      rollout.hostList.map(({ host }) => ({
-        id: host.id,
-        name: host.name,
-        dye: host.dye,
-        next: host.nextDye,
-        state: host.state,
-      })),
-    [rollout.hostList],
-  );
+  const { data: cells = [] } = rolloutsApi.useRolloutCellsQuery({ params: { id: rollout.id } });
   return (
     <div className="bench-columns">
       <section className="work" aria-label={`Rollout of ${rollout.pool}`}>
@@ -80,11 +70,11 @@ function OpenRollout({ rollout }: { rollout: RolloutDetail }) {
 }
 
 /** Hosts that are neither done nor set aside. */
-function left(rollout: RolloutDetail): number {
+function left(rollout: Rollout): number {
   return rollout.hosts - rollout.done - rollout.setAside;
 }
 
-function headline(rollout: RolloutDetail, now: number, zone: string): string {
+function headline(rollout: Rollout, now: number, zone: string): string {
   const verb = rollout.isReturn ? 'back' : 'done';
   if (rollout.endedAt !== null)
     return `${rollout.done} of ${plural(rollout.hosts, 'host')} ${verb}, ended ${moment(rollout.endedAt, zone)}.`;
@@ -105,7 +95,7 @@ function headline(rollout: RolloutDetail, now: number, zone: string): string {
   return `${plural(left(rollout), 'host')} left: ${goesOn}, ${end}.`;
 }
 
-function Progress({ rollout }: { rollout: RolloutDetail }) {
+function Progress({ rollout }: { rollout: Rollout }) {
   const share = (n: number) => `${(n / Math.max(1, rollout.hosts)) * 100}%`;
   return (
     <>
@@ -131,31 +121,37 @@ function Progress({ rollout }: { rollout: RolloutDetail }) {
   );
 }
 
-function HostTable({ rollout }: { rollout: RolloutDetail }) {
+function HostTable({ rollout }: { rollout: Rollout }) {
   const { zone } = useEstateTime();
-  const order = (stage: string) =>
-    stage === 'failed' ? 0 : stage === 'waiting' ? 2 : stage === 'done' ? 3 : 1;
-  const rows = useMemo(
-    () => [...rollout.hostList].sort((a, b) => order(a.stage) - order(b.stage)),
-    [rollout.hostList],
-  );
+  const [q, setQ] = useState('');
+  const list = rolloutsApi.useRolloutHostsInfiniteQuery({
+    params: { id: rollout.id },
+    query: { q, sort: 'stage' },
+  });
   return (
     <>
-      <h2 className="section-title">Host by host</h2>
-      <Virtuoso
-        style={{ height: Math.min(260, rows.length * 29 + 2) }}
-        data={rows}
-        itemContent={(_i, row) => (
+      <h2 className="section-title spread">
+        <span>Host by host</span>
+        <input
+          className="note-input"
+          placeholder="part of a name"
+          aria-label="Filter the hosts"
+          value={q}
+          onChange={(event) => setQ(event.target.value)}
+        />
+      </h2>
+      <PagedList
+        list={list}
+        rowHeight={29}
+        maxHeight={260}
+        none={<p className="quiet">No host’s name holds “{q}”.</p>}
+        row={(row) => (
           <div className="rollout-host">
             <span className="mono">{row.host.name}</span>
             <span className={row.stage === 'failed' ? 'trouble' : row.stage === 'done' ? 'good' : ''}>
               {row.stage}
             </span>
-            <span className="quiet">
-              {row.startedAt === null
-                ? ''
-                : `${moment(row.startedAt, zone)}${row.finishedAt === null ? '' : ` to ${time(row.finishedAt, zone)}, ${minutes((row.finishedAt - row.startedAt) / 60_000)}`}`}
-            </span>
+            <span className="quiet">{spanOf(row, zone)}</span>
             <span className="quiet">{row.error ?? ''}</span>
           </div>
         )}
@@ -164,14 +160,19 @@ function HostTable({ rollout }: { rollout: RolloutDetail }) {
   );
 }
 
-function RolloutEvidence({ rollout }: { rollout: RolloutDetail }) {
+/** `Tue 23 Mar 01:00 to 01:34, 34 min`. */
+function spanOf({ startedAt, finishedAt }: RolloutHost, zone: string): string {
+  if (startedAt === null) return '';
+  if (finishedAt === null) return moment(startedAt, zone);
+  return `${moment(startedAt, zone)} to ${time(finishedAt, zone)}, ${minutes((finishedAt - startedAt) / 60_000)}`;
+}
+
+function RolloutEvidence({ rollout }: { rollout: Rollout }) {
   const navigate = useNavigate();
   const { zone } = useEstateTime();
   const [stop, stopping] = rolloutsApi.useStopRolloutMutation();
   const [goBack, going] = rolloutsApi.useGoBackMutation();
-  const [act, acting] = rolloutsApi.useRolloutHostMutation();
-  const problem = problemOf(stopping.error ?? going.error ?? acting.error);
-  const failed = rollout.hostList.filter((row) => row.stage === 'failed');
+  const problem = problemOf(stopping.error ?? going.error);
   const open = rollout.endedAt === null;
   const back = async () => {
     const result = await goBack({ params: { id: rollout.id }, body: {} });
@@ -180,36 +181,7 @@ function RolloutEvidence({ rollout }: { rollout: RolloutDetail }) {
   const touched = rollout.done + rollout.atWork + rollout.failed + rollout.setAside;
   return (
     <aside className="evidence" aria-label="What can be done">
-      {failed.length > 0 && <h2>Failed</h2>}
-      {failed.map((row) => (
-        <Finding
-          key={row.host.id}
-          tone="trouble"
-          title={row.host.name}
-          action={
-            <span className="row" style={{ marginTop: 6 }}>
-              <Button
-                size="small"
-                onClick={() =>
-                  void act({ params: { id: rollout.id, hostId: row.host.id }, body: { action: 'retry' } })
-                }
-              >
-                Try again
-              </Button>
-              <Button
-                size="small"
-                onClick={() =>
-                  void act({ params: { id: rollout.id, hostId: row.host.id }, body: { action: 'set aside' } })
-                }
-              >
-                Set aside
-              </Button>
-            </span>
-          }
-        >
-          {row.error}, after {plural(row.attempts, 'attempt')}; it is out of service
-        </Finding>
-      ))}
+      {rollout.failed > 0 && <FailedHosts rollout={rollout} />}
       <h2>When</h2>
       <p>
         {rollout.window.start} to {rollout.window.end}, {rollout.zone}
@@ -254,7 +226,48 @@ function RolloutEvidence({ rollout }: { rollout: RolloutDetail }) {
   );
 }
 
-function Contents({ rollout }: { rollout: RolloutDetail }) {
+/** More than these are decided about one after the other. */
+const FAILED_SHOWN = 20;
+
+function FailedHosts({ rollout }: { rollout: Rollout }) {
+  const [act, acting] = rolloutsApi.useRolloutHostMutation();
+  const list = rolloutsApi.useRolloutHostsInfiniteQuery({
+    params: { id: rollout.id },
+    query: { stage: 'failed', limit: FAILED_SHOWN },
+  });
+  const decide = (hostId: string, action: 'retry' | 'set aside') =>
+    void act({ params: { id: rollout.id, hostId }, body: { action } });
+  const rows = rowsOf(list);
+  const more = (totalOf(list) ?? 0) - rows.length;
+  return (
+    <>
+      <h2>Failed</h2>
+      {rows.map(({ host, error, attempts }) => (
+        <Finding
+          key={host.id}
+          tone="trouble"
+          title={host.name}
+          action={
+            <span className="row" style={{ marginTop: 6 }}>
+              <Button size="small" onClick={() => decide(host.id, 'retry')}>
+                Try again
+              </Button>
+              <Button size="small" onClick={() => decide(host.id, 'set aside')}>
+                Set aside
+              </Button>
+            </span>
+          }
+        >
+          {error}, after {plural(attempts, 'attempt')}; it is out of service
+        </Finding>
+      ))}
+      {more > 0 && <p className="quiet">and {plural(more, 'more host')}; they come as these are decided</p>}
+      <ProblemNote problem={problemOf(acting.error)} />
+    </>
+  );
+}
+
+function Contents({ rollout }: { rollout: Rollout }) {
   const { from, to } = rollout;
   const had = new Set(from.packages.map((row) => row.id));
   const has = new Set(to.packages.map((row) => row.id));

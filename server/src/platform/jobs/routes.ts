@@ -6,6 +6,10 @@ import type { JobRunner } from './runner.ts';
 export function jobRoutes(door: Door, runner: JobRunner): void {
   door.serve(jobEndpoints.list, ({ query }) => runner.newest(query.subject, query.limit));
   door.serve(jobEndpoints.get, ({ params }) => runner.detail(params.id));
+  door.serve(jobEndpoints.ledger, async ({ params, query }) => {
+    const { id } = await runner.need(params.id);
+    return runner.store.ledgerPage(id, query);
+  });
   door.serve(jobEndpoints.cancel, async ({ params }) => {
     await runner.cancel(params.id);
     return DONE;

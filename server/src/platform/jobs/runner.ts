@@ -276,7 +276,8 @@ export class JobRunner {
     return found;
   }
 
-  private async need(id: string): Promise<JobRow> {
+  /** Throws a refusal where there is none. */
+  async need(id: string): Promise<JobRow> {
     const row = await this.store.get(id);
     if (!row) throw notFound('such job');
     return row;

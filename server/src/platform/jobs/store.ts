@@ -1,9 +1,12 @@
 /** Jobs in the database. */
-import type { Job, JobDetail, JobState } from '@vatline/contract/job';
+import type { z } from 'zod';
+import type { Job, JobDetail, jobEndpoints, JobState, LedgerRow } from '@vatline/contract/job';
+import type { Page } from '@vatline/contract/page';
 import type { Role } from '@vatline/core/roles';
 import type { Instant } from '@vatline/core/time/instant';
 import { sql } from 'kysely';
 import type { Db } from '../database.ts';
+import { pageFrom, placeIn } from '../page.ts';
 import type { JobRow } from './tables.ts';
 
 /** At work, or about to be. */
@@ -245,20 +248,41 @@ export class JobStore {
       .execute();
     const ledger = await this.db
       .selectFrom('ledger')
-      .selectAll()
+      .select(({ fn }) => ['state', fn.countAll<number>().as('rows')])
       .where('job_id', '=', row.id)
-      .orderBy('number')
+      .groupBy('state')
       .execute();
     return {
       ...(job as Job),
       log: log.map((line) => ({ at: line.at_ms, step: line.step, text: line.text })),
-      ledger: ledger.map(({ object, system, state, key, detail }) => ({
+      ledger: Object.fromEntries(ledger.map(({ state, rows }) => [state, rows])),
+    };
+  }
+
+  /** What a job made and is to make, page by page. */
+  async ledgerPage(
+    id: string,
+    { limit, after, state }: z.output<typeof jobEndpoints.ledger.query>,
+  ): Promise<Page<LedgerRow> & { rows: LedgerRow[] }> {
+    const [last] = placeIn(after, ['number']) ?? [];
+    let all = this.db.selectFrom('ledger').where('job_id', '=', id);
+    if (state !== undefined) all = all.where('state', '=', state);
+    let rows = all
+      .selectAll()
+      .orderBy('number')
+      .limit(limit + 1);
+    if (last !== undefined) rows = rows.where('number', '>', Number(last));
+    const { total } = await all
+      .select(({ fn }) => fn.countAll<number>().as('total'))
+      .executeTakeFirstOrThrow();
+    return pageFrom(await rows.execute(), { limit, total, placeOf: (row) => [row.number] }, (shown) =>
+      shown.map(({ object, system, state: own, key, detail }) => ({
         object,
         system,
-        state,
+        state: own,
         key,
         detail,
       })),
-    };
+    );
   }
 }

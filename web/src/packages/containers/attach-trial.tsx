@@ -56,6 +56,6 @@ function useTrialHosts(): string[] {
   const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const bySize = [...pools].filter((pool) => pool.hosts > 0).sort((a, b) => a.hosts - b.hosts);
   const pool = bySize.find((row) => TRIAL_POOL.test(row.name)) ?? bySize[0];
-  const { data } = poolsApi.usePoolQuery({ params: { id: pool?.id ?? '' } }, { skip: !pool });
-  return (data?.hostList ?? []).map((host) => host.name);
+  const { data = [] } = poolsApi.useCellsQuery({ params: { id: pool?.id ?? '' } }, { skip: !pool });
+  return data.map((host) => host.name);
 }

@@ -1,0 +1,114 @@
+/**
+ * Answers that many ask for: made once, and given to everybody who asks until something they depend
+ * on has changed. When a change is told, every window that shows it asks at once.
+ */
+import { createHash } from 'node:crypto';
+import { promisify } from 'node:util';
+import { gzip } from 'node:zlib';
+import type { Request, Response } from 'express';
+import type { Instant } from '@vatline/core/time/instant';
+import { concerns, type Topic } from '@vatline/contract/topics';
+
+/** Longer than that nothing is believed to be still so: what is outside may change without word. */
+const AGE_MS = 1_000;
+/** Of all answers together; and of one, which has to leave room for others. */
+const MOST_BYTES = 64e6;
+const MOST_BYTES_OF_ONE = 16e6;
+/** Answers below that fit a packet as they are. */
+const SMALL_BYTES = 1_000;
+
+const compressed = promisify(gzip);
+
+interface Answer {
+  readonly body: Buffer;
+  readonly etag: string;
+  /** Made when somebody who takes it first asks. */
+  zipped?: Promise<Buffer>;
+}
+
+interface Kept {
+  readonly dependsOn: readonly Topic[];
+  /** The instant of the estate's clock for which it was made. */
+  readonly now: Instant;
+  readonly madeAt: number;
+  readonly answer: Promise<Answer>;
+  bytes: number;
+}
+
+/** What is asked: the same key has the same answer, as long as nothing it depends on changes. */
+export interface Question {
+  readonly key: string;
+  readonly dependsOn: readonly Topic[];
+}
+
+export class Answers {
+  /** The one that was made first comes first. */
+  private readonly kept = new Map<string, Kept>();
+  private bytes = 0;
+
+  /** `now` is the estate's clock, `monotonic` real milliseconds. */
+  constructor(
+    private readonly now: () => Instant,
+    private readonly monotonic: () => number,
+  ) {}
+
+  /** Forgets what depends on something that has changed; what is being made of it is not given to those who ask later. */
+  changed(topics: readonly Topic[]): void {
+    for (const [key, kept] of this.kept) if (concerns(topics, kept.dependsOn)) this.forget(key, kept);
+  }
+
+  /** The answer to a question: the one that is kept, the one that is being made, or a new one. */
+  async to({ key, dependsOn }: Question, make: () => Promise<unknown>): Promise<Answer> {
+    const known = this.kept.get(key);
+    if (known && this.holds(known)) return known.answer;
+    if (known) this.forget(key, known);
+    const answer = make().then(written);
+    const kept: Kept = { dependsOn, now: this.now(), madeAt: this.monotonic(), answer, bytes: 0 };
+    this.kept.set(key, kept);
+    try {
+      this.weigh(key, kept, (await answer).body.length);
+    } catch (error) {
+      this.forget(key, kept);
+      throw error;
+    }
+    return answer;
+  }
+
+  private holds({ now, madeAt }: Kept): boolean {
+    return now === this.now() && this.monotonic() - madeAt < AGE_MS;
+  }
+
+  private weigh(key: string, kept: Kept, bytes: number): void {
+    if (this.kept.get(key) !== kept) return;
+    if (bytes > MOST_BYTES_OF_ONE) return this.forget(key, kept);
+    kept.bytes = bytes;
+    this.bytes += bytes;
+    for (const [oldest, other] of this.kept) {
+      if (this.bytes <= MOST_BYTES) return;
+      this.forget(oldest, other);
+    }
+  }
+
+  private forget(key: string, kept: Kept): void {
+    if (this.kept.get(key) !== kept) return;
+    this.kept.delete(key);
+    this.bytes -= kept.bytes;
+  }
+}
+
+function written(value: unknown): Answer {
+  const body = Buffer.from(JSON.stringify(value));
+  return { body, etag: `W/"${createHash('sha1').update(body).digest('base64url')}"` };
+}
+
+/** Sends an answer, compressed for those who take it so and once for all of them; 304 to those who have it. */
+export async function sendAnswer(request: Request, response: Response, answer: Answer): Promise<void> {
+  response.set('etag', answer.etag).type('application/json');
+  if (answer.body.length <= SMALL_BYTES || request.acceptsEncodings('gzip') === false) {
+    response.send(answer.body);
+    return;
+  }
+  answer.zipped ??= compressed(answer.body);
+  const zipped = await answer.zipped;
+  response.vary('accept-encoding').set('content-encoding', 'gzip').send(zipped);
+}

@@ -1,0 +1,80 @@
+/** The hosts of a rollout, page by page, and all of them as cells. */
+import { sql } from 'kysely';
+import type { z } from 'zod';
+import type { Page } from '@vatline/contract/page';
+import type { Cell } from '@vatline/contract/pool/host';
+import type { RolloutHost, rolloutEndpoints } from '@vatline/contract/rollout';
+import { takesSessions } from '@vatline/core/rollout/host-state';
+import { holding, pageFrom, placeIn } from '../platform/page.ts';
+import type { Parts } from '../platform/parts.ts';
+import { notFound } from '../platform/problem.ts';
+import { presentCells, presentHosts } from '../pool/present.ts';
+import type { PoolStore } from '../pool/pools.ts';
+
+export type RolloutHostQuery = z.output<typeof rolloutEndpoints.hosts.query>;
+type Known = Pick<Parts, 'db'>;
+
+/** Those that need somebody, those at work, those that wait, those that are done, those set aside. */
+const rank = sql<number>`case stage when 'failed' then 0 when 'waiting' then 2 when 'done' then 3
+  when 'set aside' then 4 else 1 end`;
+
+export async function rolloutHostPage(
+  { db }: Known,
+  pools: PoolStore,
+  rolloutId: string,
+  { limit, after, q, stage, sort }: RolloutHostQuery,
+): Promise<Page<RolloutHost> & { rows: RolloutHost[] }> {
+  const { pool_id } = await rolloutRow({ db }, rolloutId);
+  const [lastRank, lastNumber] = placeIn(after, ['number', 'number']) ?? [];
+  let all = db
+    .selectFrom('rollout_host')
+    .innerJoin('host', 'host.id', 'rollout_host.host_id')
+    .where('rollout_id', '=', rolloutId);
+  if (q !== '') all = all.where('host.name', 'like', holding(q));
+  if (stage !== undefined) all = all.where('stage', '=', stage);
+  let rows = all
+    .selectAll('host')
+    .select(['number', 'stage', 'attempts', 'started_ms', 'finished_ms', 'error'])
+    .select(rank.as('rank'))
+    .limit(limit + 1);
+  if (sort === 'stage') rows = rows.orderBy(rank);
+  rows = rows.orderBy('number');
+  if (lastRank !== undefined)
+    rows =
+      sort === 'turn'
+        ? rows.where('number', '>', Number(lastNumber))
+        : rows.where(sql<boolean>`(${rank}, number) > (${Number(lastRank)}, ${Number(lastNumber)})`);
+  const { total } = await all.select(({ fn }) => fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
+  const found = await rows.execute();
+  const inUse = found.filter((host) => takesSessions(host.state)).map((host) => host.name);
+  const pool = await pools.pool(pool_id);
+  const sessions = await pools.hosts.sessionsOn(pool, await pools.hosts.counts(pool_id), inUse);
+  const blends = await pools.blends.facts(pool_id);
+  return pageFrom(found, { limit, total, placeOf: (row) => [row.rank, row.number] }, (shown) => {
+    const hosts = presentHosts(shown, blends, sessions);
+    return shown.flatMap((row, i) => {
+      const host = hosts[i];
+      if (!host) return [];
+      const { stage: own, attempts, started_ms, finished_ms, error } = row;
+      return [{ host, stage: own, attempts, startedAt: started_ms, finishedAt: finished_ms, error }];
+    });
+  });
+}
+
+export async function rolloutCells({ db }: Known, pools: PoolStore, rolloutId: string): Promise<Cell[]> {
+  const { pool_id } = await rolloutRow({ db }, rolloutId);
+  const hosts = await db
+    .selectFrom('rollout_host')
+    .innerJoin('host', 'host.id', 'rollout_host.host_id')
+    .select(['host.id', 'host.name', 'host.blend_id', 'host.next_blend_id', 'host.state'])
+    .where('rollout_id', '=', rolloutId)
+    .orderBy('number')
+    .execute();
+  return presentCells(hosts, await pools.blends.facts(pool_id));
+}
+
+async function rolloutRow({ db }: Known, id: string): Promise<{ pool_id: string }> {
+  const row = await db.selectFrom('rollout').select('pool_id').where('id', '=', id).executeTakeFirst();
+  if (!row) throw notFound('such rollout');
+  return row;
+}

@@ -1,0 +1,141 @@
+/** Answers that are made once for all who ask, and never given once they may be others. */
+import express, { type Express } from 'express';
+import { beforeEach, describe, expect, it } from 'vitest';
+import request from 'supertest';
+import type { Topic } from '@vatline/contract/topics';
+import { Answers, sendAnswer } from '../src/platform/answers.ts';
+
+let now: number;
+let real: number;
+let made: number;
+let answers: Answers;
+beforeEach(() => {
+  [now, real, made] = [1_000, 0, 0];
+  answers = new Answers(
+    () => now,
+    () => real,
+  );
+});
+
+const pools = { key: '/pools', dependsOn: ['pool'] as Topic[] };
+const onePool = { key: '/pools/p1', dependsOn: ['pool:p1'] as Topic[] };
+/** What the answer to a question says: how many were made before it. */
+const ask = async (question = pools, make = () => Promise.resolve(made++)) =>
+  JSON.parse((await answers.to(question, make)).body.toString()) as number;
+
+describe('an answer', () => {
+  it('is made once for all who ask at once and after one another', async () => {
+    expect(await Promise.all([ask(), ask(), ask()])).toEqual([0, 0, 0]);
+    expect(await ask()).toBe(0);
+    expect(made).toBe(1);
+  });
+
+  it('is another one for another question', async () => {
+    expect([await ask(pools), await ask(onePool)]).toEqual([0, 1]);
+  });
+
+  it.each<[string, Topic[], boolean]>([
+    ['all pools', ['pool'], true],
+    ['this pool', ['pool:p1'], true],
+    ['another pool', ['pool:p2'], false],
+    ['a line', ['line', 'line:p1'], false],
+  ])('about one pool is made anew after news of %s: %o, %s', async (_what, news, anew) => {
+    await ask(onePool);
+    answers.changed(news);
+    expect(await ask(onePool)).toBe(anew ? 1 : 0);
+  });
+
+  it('about all pools is made anew after news of any', async () => {
+    await ask();
+    answers.changed(['pool:p7']);
+    expect(await ask()).toBe(1);
+  });
+
+  it('that is being made when something changes is not given to those who ask afterwards', async () => {
+    let finish: (value: number) => void = () => undefined;
+    const early = ask(pools, () => new Promise<number>((done) => (finish = done)));
+    answers.changed(['pool']);
+    const late = ask(pools, () => Promise.resolve(7));
+    finish(3);
+    expect([await early, await late]).toEqual([3, 7]);
+    // And the early one does not take the place of the late one.
+    expect(await ask()).toBe(7);
+  });
+
+  it('holds for one instant of the clock, and for a second of real time', async () => {
+    await ask();
+    now += 100;
+    expect(await ask()).toBe(1);
+    real += 999;
+    expect(await ask()).toBe(1);
+    real += 1;
+    expect(await ask()).toBe(2);
+  });
+
+  it('that could not be made is not kept', async () => {
+    await expect(ask(pools, () => Promise.reject(new Error('no')))).rejects.toThrow('no');
+    expect(await ask()).toBe(0);
+  });
+
+  it('gives way to newer ones when all together are too many bytes; one that is huge is not kept', async () => {
+    const large = (n: number) => ({ key: `/large/${n}`, dependsOn: ['line'] as Topic[] });
+    const text = 'x'.repeat(15e6);
+    for (let n = 0; n < 5; n++) await answers.to(large(n), () => Promise.resolve(text));
+    let again = 0;
+    const count = () => {
+      again++;
+      return Promise.resolve(text);
+    };
+    await answers.to(large(4), count);
+    await answers.to(large(1), count);
+    expect(again).toBe(0);
+    await answers.to(large(0), count);
+    expect(again).toBe(1);
+    const huge = { key: '/huge', dependsOn: ['line'] as Topic[] };
+    for (let n = 0; n < 2; n++)
+      await answers.to(huge, () => {
+        again++;
+        return Promise.resolve('x'.repeat(17e6));
+      });
+    expect(again).toBe(3);
+  });
+});
+
+describe('sending one', () => {
+  const long = { text: 'long '.repeat(1_000) };
+  let app: Express;
+  beforeEach(() => {
+    app = express();
+    app.get('/long', async (req, res) =>
+      sendAnswer(req, res, await answers.to({ key: 'l', dependsOn: ['line'] }, () => Promise.resolve(long))),
+    );
+    app.get('/short', async (req, res) =>
+      sendAnswer(req, res, await answers.to({ key: 's', dependsOn: ['line'] }, () => Promise.resolve([1]))),
+    );
+  });
+
+  it('is compressed for those who take it so, and the same for those who do not', async () => {
+    // The client unpacks it by itself.
+    const zipped = await request(app).get('/long').set('accept-encoding', 'gzip');
+    expect([zipped.headers['content-encoding'], zipped.body]).toEqual(['gzip', long]);
+    expect(Number(zipped.headers['content-length'])).toBeLessThan(200);
+    const plain = await request(app).get('/long').set('accept-encoding', 'identity');
+    expect(plain.headers['content-encoding']).toBeUndefined();
+    expect(plain.body).toEqual(long);
+  });
+
+  it('is not compressed when it is short', async () => {
+    const { headers, body } = await request(app).get('/short').set('accept-encoding', 'gzip');
+    expect([headers['content-encoding'], headers['content-type'], body]).toEqual([
+      undefined,
+      'application/json; charset=utf-8',
+      [1],
+    ]);
+  });
+
+  it('is left out for those who have it', async () => {
+    const { headers } = await request(app).get('/long');
+    const again = await request(app).get('/long').set('if-none-match', String(headers['etag']));
+    expect([again.status, again.text]).toEqual([304, '']);
+  });
+});
