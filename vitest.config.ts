@@ -22,6 +22,17 @@ export default defineConfig({
       },
       {
         extends: true,
+        // What is written for bundlers is taken as a bundler takes it.
+        resolve: { alias: [{ find: /^antd$/, replacement: 'antd/es/index.js' }] },
+        test: {
+          name: 'components',
+          include: ['web/test/components/**/*.test.tsx'],
+          environment: 'happy-dom',
+          server: { deps: { inline: [/antd/, /@ant-design/, /@rc-component/] } },
+        },
+      },
+      {
+        extends: true,
         test: {
           name: 'server',
           include: ['server/test/**/*.test.ts', 'e2e/told.test.ts'],

@@ -80,6 +80,7 @@ describe('a build', () => {
     await visitor.type('Language', 'ga-IE');
     await visitor.click('Close');
     await visitor.click('Keep as recipe 6');
+    await visitor.sees(/, recipe 6\b/, '.under-answer');
     await visitor.clickText('Build from step');
     await visitor.click('Pause');
     await visitor.sees('then it pauses', '.evidence');

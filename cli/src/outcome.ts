@@ -1,6 +1,7 @@
 /** How a verb ends: what goes to standard output, what to standard error, and the exit code. */
 import { readFileSync } from 'node:fs';
 import { InputError } from '@vatline/files/input-error';
+import { systemReason } from '@vatline/files/system-reason';
 import type { Result } from '@vatline/core/result';
 
 /** Exit codes: the answer is no; bad use or bad input; done, but something was skipped. */
@@ -90,7 +91,10 @@ export function readBytes(path: string): Buffer {
   try {
     return readFileSync(path);
   } catch (error) {
-    const why = error instanceof Error ? error.message.replace(/, \w+.*$/, '') : String(error);
-    throw InputError.of(path, `cannot be read (${why})`);
+    const why = systemReason(error);
+    throw InputError.of(
+      path,
+      why ?? `cannot be read (${error instanceof Error ? error.message : String(error)})`,
+    );
   }
 }

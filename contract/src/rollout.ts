@@ -46,6 +46,8 @@ export const forecastSchema = z.object({
   /** The next windows of the rule, whether used or not. */
   nextWindows: z.array(windowSpan),
   work: z.object({ medianMinutes: z.number(), p90Minutes: z.number(), learnedFrom: z.number() }),
+  /** Chance that an attempt fails, and how often it is tried again. */
+  failure: z.object({ rate: z.number(), retries: z.number() }),
   seats: z.object({ perHost: z.number(), poolHosts: z.number(), expected: z.array(z.number()) }),
 });
 export type ForecastAnswer = z.infer<typeof forecastSchema>;

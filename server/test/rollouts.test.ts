@@ -12,6 +12,7 @@ let server: TestServer;
 let first: string;
 let second: string;
 let lineId: string;
+const DAY = 86_400_000;
 
 beforeAll(async () => {
   server = await TestServer.open();
@@ -388,5 +389,84 @@ describe('access', () => {
   });
   it('refuses a person who is not there', async () => {
     expect((await server.refused('get', '/see-as?user=nobody')).paths).toEqual(['user']);
+  });
+});
+
+describe('a rollout that is stopped', () => {
+  it('finishes the hosts at work, starts no more, and leaves the rest and the pool as they were', async () => {
+    const poolId = await makePool('stopped', 6);
+    const { id } = await server.send<{ id: string }>(
+      'post',
+      '/rollouts',
+      request(poolId, { batch: 2, maxUnavailable: 2 }),
+    );
+    const { nextWindow } = await rollout(id);
+    await server.advance(((nextWindow?.start ?? 0) - server.now) / 60_000 + 5);
+    expect(await rollout(id)).toMatchObject({ state: 'at work', atWork: 2, done: 0 });
+    await server.send('post', `/rollouts/${id}/stop`);
+    expect(await rollout(id)).toMatchObject({ state: 'stopped', atWork: 2, endedAt: null, expectedAt: null });
+    await server.advance(120);
+    expect(await rollout(id)).toMatchObject({ state: 'stopped', atWork: 0, done: 2 });
+    const hosts = await hostsOf(get, poolId);
+    expect(hosts.map((host) => [host.state, host.blend, host.nextDye]).sort()).toEqual([
+      ...Array<unknown>(4).fill(['in service', 1, null]),
+      ...Array<unknown>(2).fill(['in service', 2, null]),
+    ]);
+    expect((await pool(poolId)).blend?.number).toBe(1);
+    const again = await server.refused('post', `/rollouts/${id}/stop`);
+    expect([again.status, again.detail]).toEqual([409, 'This rollout has ended already']);
+  });
+
+  it('that has not begun ends at once', async () => {
+    const poolId = await makePool('unbegun', 2);
+    const { id } = await server.send<{ id: string }>('post', '/rollouts', request(poolId));
+    await server.send('post', `/rollouts/${id}/stop`);
+    const ended = await rollout(id);
+    expect([ended.state, ended.done, ended.endedAt]).toEqual(['stopped', 0, server.now]);
+    // And another one may begin.
+    await server.send('post', '/rollouts', request(poolId));
+  });
+
+  it('has no host that could be tried again or set aside', async () => {
+    const poolId = await makePool('sound', 1);
+    const { id } = await server.send<{ id: string }>('post', '/rollouts', request(poolId));
+    const [row] = await hostsOfRollout(get, id);
+    for (const [action, why] of [
+      ['retry', 'This host has not failed'],
+      ['set aside', 'Only a failed host can be set aside'],
+    ])
+      expect(
+        await server.refused('post', `/rollouts/${id}/hosts/${row?.host.id ?? ''}`, { action }),
+      ).toMatchObject({ status: 409, detail: why });
+  });
+});
+
+describe('seats that are kept for people', () => {
+  it('hold hosts back by day, and let them go by themselves as people leave', async () => {
+    const poolId = await makePool('seats', 4);
+    const tomorrow = (Math.floor(server.now / DAY) + 1) * DAY;
+    await server.advance((tomorrow - server.now) / 60_000);
+    const { id } = await server.send<{ id: string }>(
+      'post',
+      '/rollouts',
+      // Twice the seats that are expected: with four hosts, not one can be spared in office hours.
+      request(poolId, {
+        window: { rule: 'FREQ=DAILY', start: '10:00', end: '23:00' },
+        batch: 4,
+        maxUnavailable: 4,
+        reserve: 1,
+      }),
+    );
+    await server.advance(12 * 60);
+    expect(await rollout(id)).toMatchObject({ state: 'at work', atWork: 0, done: 0, failed: 0 });
+    // Nothing ends and nobody clicks: it looks again every quarter of an hour.
+    await server.advance(6 * 60 + 30);
+    const evening = await rollout(id);
+    expect(evening.atWork + evening.done).toBeGreaterThan(0);
+    const starts = (await hostsOfRollout(get, id)).flatMap((row) => row.startedAt ?? []);
+    const hours = starts.map((at) => new Date(at).getUTCHours());
+    expect(Math.min(...hours)).toBeGreaterThanOrEqual(16);
+    await server.advance(4 * 60);
+    expect(await rollout(id)).toMatchObject({ state: 'done', done: 4 });
   });
 });

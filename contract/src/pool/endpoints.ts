@@ -50,6 +50,14 @@ export const poolPreviewSchema = z.object({
     })
     .nullable(),
   minutes: z.number(),
+  /** What the storage and the minutes were reckoned with. */
+  assumed: z.object({
+    growthBytesPerDay: bytes,
+    days: z.number(),
+    swapBytes: bytes,
+    atOnce: z.number(),
+    minutesAHost: z.number(),
+  }),
   /** Everything that stands in the way, each at its field. */
   faults: z.array(
     z.object({

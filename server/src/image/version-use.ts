@@ -1,5 +1,6 @@
 /** What needs an image version, in words: nothing of it may be deleted while anything does. */
 import type { Db } from '../platform/database.ts';
+import { hostsByBlend } from '../pool/hosts.ts';
 
 /** Reasons by version id. A pool's earlier blend counts: going back must stay a matter of minutes. */
 export async function versionUse(db: Db): Promise<Map<string, string[]>> {
@@ -21,13 +22,13 @@ export async function versionUse(db: Db): Promise<Map<string, string[]>> {
 /** Versions that hosts run, with how many of each pool. */
 export function hostUse(db: Db): Promise<{ versionId: string; pool: string; hosts: number }[]> {
   return db
-    .selectFrom('host')
-    .innerJoin('blend', 'blend.id', 'host.blend_id')
-    .innerJoin('pool', 'pool.id', 'host.pool_id')
+    .selectFrom(hostsByBlend(db))
+    .innerJoin('blend', 'blend.id', 'counted.blend_id')
+    .innerJoin('pool', 'pool.id', 'blend.pool_id')
     .select(({ fn }) => [
       'blend.image_version_id as versionId',
       'pool.name as pool',
-      fn.countAll<number>().as('hosts'),
+      fn.sum<number>('counted.hosts').as('hosts'),
     ])
     .groupBy(['blend.image_version_id', 'pool.name'])
     .execute();

@@ -7,10 +7,17 @@ import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
 import type { Request, Response } from 'express';
 import type { Instant } from '@vatline/core/time/instant';
+import { MINUTE } from '@vatline/core/time/instant';
 import { concerns, type Topic } from '@vatline/contract/topics';
 
-/** Longer than that nothing is believed to be still so: what is outside may change without word. */
-const AGE_MS = 1_000;
+/**
+ * After so long an answer is made anew, since what is outside may change without word: behind the
+ * back of the one who asks, who is given the old one, and only after long silence while they wait.
+ */
+const AGING_MS = 1_000;
+const OLD_MS = 5_000;
+/** By the estate's clock: what a screen says of the time, it says by the minute. */
+const MOST_ESTATE_MS = MINUTE;
 /** Of all answers together; and of one, which has to leave room for others. */
 const MOST_BYTES = 64e6;
 const MOST_BYTES_OF_ONE = 16e6;
@@ -33,6 +40,8 @@ interface Kept {
   readonly madeAt: number;
   readonly answer: Promise<Answer>;
   bytes: number;
+  /** Whether a newer one is being made. */
+  isRenewed: boolean;
 }
 
 /** What is asked: the same key has the same answer, as long as nothing it depends on changes. */
@@ -58,24 +67,57 @@ export class Answers {
   }
 
   /** The answer to a question: the one that is kept, the one that is being made, or a new one. */
-  async to({ key, dependsOn }: Question, make: () => Promise<unknown>): Promise<Answer> {
-    const known = this.kept.get(key);
-    if (known && this.holds(known)) return known.answer;
-    if (known) this.forget(key, known);
+  async to(question: Question, make: () => Promise<unknown>): Promise<Answer> {
+    const known = this.kept.get(question.key);
+    if (!known || !this.holds(known)) return this.anew(question, make);
+    if (this.age(known) >= AGING_MS && !known.isRenewed) {
+      known.isRenewed = true;
+      // Whoever asks next is told what was wrong with it, if it still is.
+      this.anew(question, make, known).catch(() => undefined);
+    }
+    return known.answer;
+  }
+
+  /** Makes an answer. `old` is given out until the new one is there, unless it is forgotten meanwhile. */
+  private async anew(
+    { key, dependsOn }: Question,
+    make: () => Promise<unknown>,
+    old?: Kept,
+  ): Promise<Answer> {
     const answer = make().then(written);
-    const kept: Kept = { dependsOn, now: this.now(), madeAt: this.monotonic(), answer, bytes: 0 };
-    this.kept.set(key, kept);
+    const kept: Kept = {
+      dependsOn,
+      now: this.now(),
+      madeAt: this.monotonic(),
+      answer,
+      bytes: 0,
+      isRenewed: false,
+    };
+    if (old === undefined) this.keep(key, kept);
     try {
-      this.weigh(key, kept, (await answer).body.length);
+      const { body } = await answer;
+      // Forgotten while the new one was made: it may have been made of what is no more.
+      if (old !== undefined && this.kept.get(key) === old) this.keep(key, kept);
+      this.weigh(key, kept, body.length);
     } catch (error) {
-      this.forget(key, kept);
+      this.forget(key, old ?? kept);
       throw error;
     }
     return answer;
   }
 
-  private holds({ now, madeAt }: Kept): boolean {
-    return now === this.now() && this.monotonic() - madeAt < AGE_MS;
+  private keep(key: string, kept: Kept): void {
+    const known = this.kept.get(key);
+    if (known) this.forget(key, known);
+    this.kept.set(key, kept);
+  }
+
+  private age({ madeAt }: Kept): number {
+    return this.monotonic() - madeAt;
+  }
+
+  private holds(kept: Kept): boolean {
+    return Math.abs(this.now() - kept.now) < MOST_ESTATE_MS && this.age(kept) < OLD_MS;
   }
 
   private weigh(key: string, kept: Kept, bytes: number): void {

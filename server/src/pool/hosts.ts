@@ -1,5 +1,6 @@
 /** Hosts in the database, and the sessions on them now. */
 import { takesSessions, type HostState } from '@vatline/core/rollout/host-state';
+import type { Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { HostRow, PoolRow } from './tables.ts';
@@ -13,6 +14,8 @@ export interface HostCounts {
 
 /** SQLite takes about 32,000 values in a statement. */
 const AT_ONCE = 500;
+
+export type HostCell = Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'state'>;
 
 export class HostStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'estate'>) {}
@@ -30,6 +33,16 @@ export class HostStore {
   /** Those of a pool, by name. */
   of(poolId: string): Promise<HostRow[]> {
     return this.db.selectFrom('host').selectAll().where('pool_id', '=', poolId).orderBy('name').execute();
+  }
+
+  /** Those of a pool as cells need them, by name. */
+  cellsOf(poolId: string): Promise<HostCell[]> {
+    return this.db
+      .selectFrom('host')
+      .select(['id', 'name', 'blend_id', 'next_blend_id', 'state'])
+      .where('pool_id', '=', poolId)
+      .orderBy('name')
+      .execute();
   }
 
   /** Some hosts, by id; as many as are asked for at once in a rollout. */
@@ -118,6 +131,15 @@ export class HostStore {
       names,
     );
   }
+}
+
+/** How many hosts run each blend, counted in the index before anything is joined. */
+export function hostsByBlend(db: Db) {
+  return db
+    .selectFrom('host')
+    .select(({ fn }) => ['blend_id', fn.countAll<number>().as('hosts')])
+    .groupBy('blend_id')
+    .as('counted');
 }
 
 export const noHosts: HostCounts = { hosts: 0, taking: 0, broken: 0 };

@@ -1,4 +1,5 @@
 /** Making a pool, host by host, with a ledger over hypervisor, directory and broker; and undoing it. */
+import { usualPace } from '@vatline/core/pool/assumptions';
 import type { NewPool } from '@vatline/contract/pool/kinds';
 import { newId } from '../platform/ids.ts';
 import type { LedgerEntry } from '../platform/jobs/ledger.ts';
@@ -6,7 +7,6 @@ import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { turnsForOthers } from '../platform/turns.ts';
-import { CLONES_AT_ONCE } from './preview.ts';
 
 export interface CreateInput {
   readonly poolId: string;
@@ -35,8 +35,9 @@ function createJob(parts: Parts): JobKind<CreateInput> {
     undoKind: 'undo pool',
     steps: (input) => {
       const batches: JobStep[] = [];
-      for (let i = 0; i < input.names.length; i += CLONES_AT_ONCE) {
-        const names = input.names.slice(i, i + CLONES_AT_ONCE);
+      const { atOnce } = usualPace(input.pool.clone);
+      for (let i = 0; i < input.names.length; i += atOnce) {
+        const names = input.names.slice(i, i + atOnce);
         const title = names.length === 1 ? `Make ${names[0]}` : `Make ${names[0]} to ${names.at(-1)}`;
         batches.push({
           title,

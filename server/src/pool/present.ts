@@ -5,7 +5,7 @@ import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Job } from '@vatline/contract/job';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
-import { noHosts, type HostCounts } from './hosts.ts';
+import { noHosts, type HostCell, type HostCounts } from './hosts.ts';
 import type { PoolStore } from './pools.ts';
 import type { HostRow, PoolRow } from './tables.ts';
 
@@ -52,13 +52,10 @@ export async function poolDetail(parts: PartsOfPools, pools: PoolStore, id: stri
 /** The hosts of a pool as cells: nothing that costs a question for each. */
 export async function poolCells(pools: PoolStore, id: string): Promise<Cell[]> {
   await pools.pool(id);
-  return presentCells(await pools.hosts.of(id), await pools.blends.facts(id));
+  return presentCells(await pools.hosts.cellsOf(id), await pools.blends.facts(id));
 }
 
-export function presentCells(
-  hosts: readonly Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'state'>[],
-  blends: KnownBlends,
-): Cell[] {
+export function presentCells(hosts: readonly HostCell[], blends: KnownBlends): Cell[] {
   return hosts.map((host) => {
     const blend = blends.get(host.blend_id);
     if (!blend) throw notFound('such blend');

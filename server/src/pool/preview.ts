@@ -2,6 +2,7 @@
 import { newPoolSchema, type PoolDraft } from '@vatline/contract/pool/kinds';
 import type { PoolPreview } from '@vatline/contract/pool/endpoints';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
+import { makingMinutes, usualPace, usualStorage } from '@vatline/core/pool/assumptions';
 import { fitHosts } from '@vatline/core/pool/fit';
 import { planNames } from '@vatline/core/pool/names';
 import type { Fault } from '@vatline/core/result';
@@ -9,15 +10,6 @@ import type { SiteReport } from '../estate/driver/hypervisor.ts';
 import type { Parts } from '../platform/parts.ts';
 import { faultsOf } from '../platform/problem.ts';
 import { allReserved, type Reserved } from './reservations.ts';
-
-/** Clones that the hypervisor makes at the same time. */
-export const CLONES_AT_ONCE = 8;
-/** Median minutes of a clone, its account and its registration. */
-const MINUTES_PER_CLONE = { full: 14.5, linked: 4.5 };
-/** Growth of a host's own disk, its swap file and the time between rebuilds that we plan for. */
-const GROWTH_BYTES_PER_DAY = 0.2e9;
-const SWAP_BYTES = 2e9;
-const DAYS = 30;
 
 /** Works with whatever fields are there; each missing or wrong one is a fault. */
 export async function previewPool(parts: Parts, request: PoolDraft): Promise<PoolPreview> {
@@ -41,12 +33,13 @@ export async function previewPool(parts: Parts, request: PoolDraft): Promise<Poo
   if (request.ou && !(await directory.units()).some((unit) => unit.dn === request.ou)) {
     faults.push({ path: 'ou', message: `the directory has no unit ${request.ou}` });
   }
-  const perHost = MINUTES_PER_CLONE[request.clone ?? 'linked'];
+  const pace = usualPace(request.clone ?? 'linked');
   return {
     names: names.names.slice(0, 10_000),
     clashes: names.clashes,
     fit,
-    minutes: Math.ceil((request.count ?? 0) / CLONES_AT_ONCE) * perHost,
+    minutes: makingMinutes(request.count ?? 0, pace),
+    assumed: { ...usualStorage, ...pace },
     faults: onePerField(faults).map((fault) => presented(request, fault)),
   };
 }
@@ -144,9 +137,7 @@ async function fitOf(
   };
   const storage = {
     imageBytes: version.size_bytes,
-    growthBytesPerDay: GROWTH_BYTES_PER_DAY,
-    days: DAYS,
-    swapBytes: SWAP_BYTES,
+    ...usualStorage,
     replicas: 1,
   };
   const fit = fitHosts({ count, processorsPerHost: processors, clone, storage }, room);

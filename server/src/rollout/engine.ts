@@ -9,8 +9,9 @@ import type { RolloutState } from '@vatline/contract/rollout';
 import { admit, PASSED_OVER, type Binding } from '@vatline/core/rollout/admission';
 import { p90Length, type RolloutPlan } from '@vatline/core/rollout/forecast';
 import { atWork } from '@vatline/core/rollout/host-state';
-import { SEAT_CHECK, seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
-import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
+import { nextMove, standingAfter, type RolloutSituation } from '@vatline/core/rollout/next-move';
+import { seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
+import { openOrNextWindow } from '@vatline/core/time/windows';
 import { must } from '@vatline/core/result';
 import { actingAs } from '../platform/acting.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -21,7 +22,7 @@ import type { PoolRow } from '../pool/tables.ts';
 import { HostWork, isOfRollout } from './host-work.ts';
 import { planFor } from './plan.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
-import { RolloutStore, type RolloutContext, type StageCounts } from './store.ts';
+import { RolloutStore, type RolloutContext } from './store.ts';
 import type { RolloutRow } from './tables.ts';
 
 export class RolloutEngine {
@@ -150,67 +151,56 @@ export class RolloutEngine {
 
   private async look(rolloutId: string): Promise<void> {
     const context = await this.store.context(rolloutId);
-    const { rollout, request } = context;
+    const { rollout } = context;
     if (rollout.ended_ms !== null) return;
-    const now = this.parts.estate.clock.now();
-    const counts = await this.store.counts(rolloutId);
-    const nothingLeft =
-      counts.atWork === 0 && (rollout.state === 'stopped' || counts.waiting + counts.failed === 0);
-    if (nothingLeft) return this.finish(context);
-    if (rollout.state === 'stopped') return this.tell(rollout);
-    const window = must(openOrNextWindow({ ...request.window, zone: request.zone }, rollout.started_ms, now));
-    const open = window !== undefined && window.start <= now;
-    const { held, started } = open
-      ? await this.startHosts(context, window, counts)
-      : { held: undefined, started: 0 };
-    const working = counts.atWork + started > 0;
-    await this.setState(
-      rolloutId,
-      working || (open && held !== 'window' && counts.waiting > 0) ? 'at work' : 'asleep',
-    );
-    this.sleep(rolloutId, window, open, held, counts.waiting);
+    const situation = await this.situation(context);
+    const move = nextMove(situation);
+    if (move.do === 'end') return this.finish(context);
+    if (move.do === 'finish hosts') return this.tell(rollout);
+    const { started, held } =
+      move.do === 'start'
+        ? await this.startHosts(context, situation, move.atMost)
+        : { started: 0, held: move.held };
+    const { state, wakeAt } = standingAfter(situation, started, held);
+    await this.setState(rolloutId, state);
+    if (wakeAt !== undefined)
+      this.parts.estate.clock.wakeAt(wakeAt, `rollout ${rolloutId}`, () => this.advance(rolloutId));
     this.tell(rollout);
   }
 
-  /** Sets the alarm for the next moment at which something can change by itself. */
-  private sleep(
-    rolloutId: string,
-    window: WindowSpan | undefined,
-    open: boolean,
-    held: Binding | undefined,
-    waiting: number,
-  ): void {
-    if (!window || waiting === 0) return;
+  private async situation({ rollout, request }: RolloutContext): Promise<RolloutSituation> {
     const now = this.parts.estate.clock.now();
-    const at = !open
-      ? window.start
-      : held === 'seats' || held === 'max unavailable'
-        ? Math.min(window.end, now + SEAT_CHECK)
-        : window.end;
-    this.parts.estate.clock.wakeAt(at, `rollout ${rolloutId}`, () => this.advance(rolloutId));
+    const { waiting, atWork, failed } = await this.store.counts(rollout.id);
+    const rule = { ...request.window, zone: request.zone };
+    const window = must(openOrNextWindow(rule, rollout.started_ms, now));
+    return {
+      isStopped: rollout.state === 'stopped',
+      now,
+      window,
+      batch: request.batch,
+      waiting,
+      atWork,
+      failed,
+    };
   }
 
-  /** Starts hosts until none waits or one is held back; tells what held it. */
+  /** Starts hosts until none waits or one is held back; tells how many, and what held the next one. */
   private async startHosts(
     context: RolloutContext,
-    window: WindowSpan,
-    counts: StageCounts,
-  ): Promise<{ held: Binding | undefined; started: number }> {
+    { now, window, waiting, atWork }: RolloutSituation,
+    atMost: number,
+  ): Promise<{ started: number; held: Binding | undefined }> {
     const { rollout, request, pool } = context;
-    const free = request.batch - counts.atWork;
-    if (counts.waiting === 0) return { held: undefined, started: 0 };
-    if (free <= 0) return { held: 'batch', started: 0 };
-    const now = this.parts.estate.clock.now();
     const states = await this.pools.hosts.counts(pool.id);
     const seats = await this.seatPlan(context, states.hosts);
     const pace = await this.paceOf(context);
-    const queue = await this.queue(rollout.id, pool, states, free + PASSED_OVER);
+    const queue = await this.queue(rollout.id, pool, states, atMost + PASSED_OVER);
     const { start, held } = admit(
       queue,
       {
         now,
-        windowEnd: window.end,
-        atWork: counts.atWork,
+        windowEnd: window?.end ?? now,
+        atWork,
         out: states.broken,
         seatsPerHost: pool.session_limit,
         p90Length: (sessions) => p90Length(pace, sessions),
@@ -219,7 +209,7 @@ export class RolloutEngine {
       request,
     );
     for (const { entry, host, sessions } of start) await this.work.start(context, entry, host, sessions);
-    return { held: held ?? (counts.waiting > start.length ? 'batch' : undefined), started: start.length };
+    return { started: start.length, held: held ?? (waiting > start.length ? 'batch' : undefined) };
   }
 
   /** The hosts whose turn is next, with the people on them now. */

@@ -5,6 +5,7 @@
  */
 import type { FollowUpRequest, followUpStates, KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { RolloutRequest } from '@vatline/contract/rollout';
+import { gate, type Before } from '@vatline/core/rollout/gate';
 import { listWindows } from '@vatline/core/time/windows';
 import { MINUTE } from '@vatline/core/time/instant';
 import { fromJson } from '../platform/database.ts';
@@ -18,9 +19,6 @@ import { startRollout } from './start.ts';
 import type { FollowUpRow as Row } from './tables.ts';
 
 type Kept = FollowUpRequest & { readonly zone: string };
-
-/** What to do with a follow-up whose window comes. */
-type Verdict = { readonly do: 'start' } | { readonly do: 'wait' | 'drop'; readonly why: string };
 
 export class FollowUps {
   constructor(
@@ -130,7 +128,7 @@ export class FollowUps {
       .where('id', '=', id)
       .executeTakeFirst();
     if (row?.state !== 'waiting') return;
-    const verdict = await this.verdict(row);
+    const verdict = gate(await this.before(row));
     if (verdict.do === 'drop') return this.drop(row, verdict.why);
     if (verdict.do === 'wait') return this.later(row, verdict.why);
     try {
@@ -142,37 +140,29 @@ export class FollowUps {
     }
   }
 
-  /** The gate: everything before it in the chain has ended well. */
-  private async verdict(row: Row): Promise<Verdict> {
-    const before = await this.parts.db
+  /** Those that come before one in its chain, in their order. */
+  private before(row: Row): Promise<Before[]> {
+    return this.parts.db
       .selectFrom('follow_up')
       .innerJoin('pool', 'pool.id', 'follow_up.pool_id')
       .leftJoin('rollout', 'rollout.id', 'follow_up.rollout_id')
-      .select(['pool.name', 'follow_up.state', 'rollout.state as rollout', 'rollout.id as rolloutId'])
+      .select((eb) => [
+        'pool.name',
+        'follow_up.state',
+        'rollout.state as rollout',
+        eb
+          .selectFrom('rollout_host')
+          .select(({ fn }) => fn.countAll<number>().as('n'))
+          .whereRef('rollout_host.rollout_id', '=', 'rollout.id')
+          .where('stage', '=', 'set aside')
+          .$asScalar()
+          .$notNull()
+          .as('setAside'),
+      ])
       .where('follow_up.version_id', '=', row.version_id)
       .where('follow_up.number', '<', row.number)
       .orderBy('follow_up.number')
       .execute();
-    for (const { name, state, rollout, rolloutId } of before) {
-      if (state === 'dropped') return { do: 'drop', why: `${name} before it was dropped` };
-      if (state === 'waiting') return { do: 'wait', why: `${name} has not begun` };
-      if (state === 'done') continue;
-      if (rollout === 'stopped') return { do: 'drop', why: `${name} before it was stopped` };
-      if (rollout !== 'done') return { do: 'wait', why: `${name} is not done` };
-      const aside = await this.setAside(rolloutId ?? '');
-      if (aside > 0) return { do: 'drop', why: `${aside} hosts of ${name} were set aside` };
-    }
-    return { do: 'start' };
-  }
-
-  private async setAside(rolloutId: string): Promise<number> {
-    const row = await this.parts.db
-      .selectFrom('rollout_host')
-      .select(({ fn }) => fn.countAll<number>().as('n'))
-      .where('rollout_id', '=', rolloutId)
-      .where('stage', '=', 'set aside')
-      .executeTakeFirstOrThrow();
-    return row.n;
   }
 
   private async start(row: Row): Promise<void> {

@@ -5,6 +5,7 @@
  */
 import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
 import { isOffered } from '@vatline/core/package/attachable';
+import { isTriedAgain } from '@vatline/core/rollout/usual-failures';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { type Operation, EstateError } from '../estate/driver/operations.ts';
 import type { WantedMount } from '../estate/driver/hosts.ts';
@@ -14,7 +15,6 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
-import { RETRIES } from './plan.ts';
 import { RolloutStore, type RolloutContext } from './store.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
@@ -226,7 +226,7 @@ export class HostWork {
     host: HostRow,
     error: string,
   ): Promise<void> {
-    const again = entry.attempts <= RETRIES;
+    const again = isTriedAgain(entry.attempts);
     // Draining changes nothing on a host; everything after it does.
     const known = entry.stage === 'draining' ? host.contents_known : 0;
     await this.parts.db.transact(async () => {

@@ -2,16 +2,13 @@
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { affordableRuns, type RolloutPlan } from '@vatline/core/rollout/forecast';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
+import { usualFailures } from '@vatline/core/rollout/usual-failures';
 import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
 import { type Instant, MINUTE } from '@vatline/core/time/instant';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { HostRow, PoolRow } from '../pool/tables.ts';
 import type { PoolStore } from '../pool/pools.ts';
-
-/** Chance that one attempt on a host fails, before a pool has a history worth counting. */
-const FAILURE_RATE = 0.01;
-export const RETRIES = 1;
 
 export interface PlannedRollout {
   readonly plan: RolloutPlan;
@@ -69,7 +66,7 @@ export async function planFor(
       limitMinutes: request.drainLimitMinutes,
       session: await parts.estate.activity.sessionLength(pool.name),
     },
-    failure: { rate: FAILURE_RATE, retries: RETRIES },
+    failure: usualFailures,
     // Without a reserve seats are counted but hold nothing back: a reserve of -1 keeps none.
     seats: {
       hosts: all.length,

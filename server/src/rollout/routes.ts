@@ -52,6 +52,7 @@ export function rolloutRoutes(
       windows: [...rest.windows],
       nextWindows: next.ok ? next.value : [],
       work: planned.work,
+      failure: planned.plan.failure,
       seats: {
         perHost: planned.pool.session_limit,
         poolHosts: planned.plan.seats?.hosts ?? 0,

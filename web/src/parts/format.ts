@@ -15,8 +15,9 @@ export function size(bytes: number): string {
   const sign = bytes < 0 ? '−' : '';
   let value = Math.abs(bytes);
   for (const unit of ['B', 'kB', 'MB', 'GB', 'TB']) {
-    if (value < 1000 || unit === 'TB')
-      return `${sign}${value < 10 && unit !== 'B' ? value.toFixed(1) : Math.round(value)} ${unit}`;
+    // As it is rounded, so that nothing reads 10.0 kB or 1000 MB.
+    if (Math.round(value) < 1000 || unit === 'TB')
+      return `${sign}${value < 9.95 && unit !== 'B' ? value.toFixed(1) : Math.round(value)} ${unit}`;
     value /= 1000;
   }
   return '';

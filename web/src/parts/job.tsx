@@ -27,7 +27,6 @@ export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
         <JobState job={job} />
       </div>
       <JobBar job={job} />
-      {job.waitsForEstate && <WaitsForClock what="this" />}
       {job.error && <div className="trouble">{job.error}</div>}
       <ProblemNote problem={problem} />
       <div className="row">
@@ -55,6 +54,8 @@ export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
           {showLog ? 'hide the log' : 'show the log'}
         </button>
       </div>
+      {/* Below the buttons, which stay where they are when it comes. */}
+      {job.waitsForEstate && <WaitsForClock what="this" />}
       {showLog && <JobLog id={job.id} />}
     </div>
   );

@@ -8,7 +8,7 @@ export function WaitsForClock({ what }: { readonly what: string }) {
   const [setClock] = estateApi.useSetClockMutation();
   if (now === 0 || rate > 0 || jumpingTo !== null) return null;
   return (
-    <p className="attention row" role="status">
+    <p className="attention row waits-for-clock" role="status">
       <span>The estate’s clock is paused, so {what} goes no further.</span>
       <Button size="small" onClick={() => void setClock({ body: { action: 'rate', rate: 60 } })}>
         Run it at 60×

@@ -228,7 +228,7 @@ const NAMES_SHOWN = 24;
 
 function PreviewColumn({ preview }: { preview: PoolPreview | undefined }) {
   if (!preview) return <aside className="evidence" />;
-  const { fit, names, clashes } = preview;
+  const { fit, names, clashes, assumed } = preview;
   const missing = preview.faults.filter((fault) => fault.isMissing);
   return (
     <aside className="evidence" aria-label="What it would be">
@@ -262,7 +262,10 @@ function PreviewColumn({ preview }: { preview: PoolPreview | undefined }) {
               rows={[
                 ['Full clone', 'hosts × (image + growth × days + swap)'],
                 ['Linked clone', 'image + hosts × (growth × days + swap)'],
-                ['Assumed', 'growth 0.2 GB a day, 30 days between rebuilds, swap file 2 GB'],
+                [
+                  'Assumed',
+                  `growth ${size(assumed.growthBytesPerDay)} a day, ${assumed.days} days between rebuilds, swap file ${size(assumed.swapBytes)}`,
+                ],
               ]}
             />
           </p>

@@ -166,6 +166,14 @@ function headline(answer: ForecastAnswer, now: number, zone: string): string {
     : `${when}, but ${plural(-seats, 'seat')} short at the worst moment.`;
 }
 
+/** `1 in 100 attempts fails and is tried once more`. */
+function failuresInWords({ rate, retries }: ForecastAnswer['failure']): string {
+  if (rate === 0) return 'no attempt is expected to fail';
+  const again =
+    retries === 0 ? 'waits for a person' : `is tried ${retries === 1 ? 'once' : `${retries} times`} more`;
+  return `1 in ${Math.round(1 / rate)} attempts fails and ${again}`;
+}
+
 function howRows(answer: ForecastAnswer): [string, string][] {
   const { work } = answer;
   return [
@@ -178,7 +186,7 @@ function howRows(answer: ForecastAnswer): [string, string][] {
       'Draining',
       'until the last session on the host ends, drawn from what is left of a session here, at most the limit; a host starts only if it is finished before the window closes in 9 of 10 cases',
     ],
-    ['Failures', '1 in 100 attempts fails and is tried once more'],
+    ['Failures', failuresInWords(answer.failure)],
     ['Finishes in the first window', percent(answer.finishesInFirstWindow)],
     [
       'Held back by',

@@ -1,4 +1,5 @@
 /** People whose sessions come and go. */
+import { officeSessions } from '@vatline/core/pool/session-curve';
 import { hash32, logNormal, seededRandom } from '@vatline/core/random';
 import { MINUTE } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
@@ -7,15 +8,13 @@ import type { Operation } from '../driver/operations.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 
-/** Share of a pool's seats in use by local hour where nothing else is known: an office day. */
-const officeDay = [2, 1, 1, 1, 1, 2, 6, 20, 55, 72, 76, 74, 62, 68, 74, 72, 64, 42, 20, 12, 8, 6, 4, 3].map(
-  (n) => n / 100,
-);
-
 /** What is left of a session. */
 const sessionLength = { medianMinutes: 8, p90Minutes: 40 };
 
 export class PracticeActivity implements UserActivity {
+  /** Of the hour that was asked about last; ten thousand hosts are asked about again and again in it. */
+  private drawn = { hour: -1, byHost: new Map<string, number>() };
+
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
@@ -27,9 +26,7 @@ export class PracticeActivity implements UserActivity {
 
   async expected(pool: string, hosts: number, limit: number): Promise<number[]> {
     const row = await this.db.selectFrom('curve').selectAll().where('pool', '=', pool).executeTakeFirst();
-    return row
-      ? (JSON.parse(row.expected_json) as number[])
-      : officeDay.map((share) => Math.round(share * hosts * limit * 0.7));
+    return row ? (JSON.parse(row.expected_json) as number[]) : officeSessions(hosts, limit);
   }
 
   /**
@@ -46,11 +43,21 @@ export class PracticeActivity implements UserActivity {
     const share = total / Math.max(1, load.taking);
     const whole = Math.floor(share);
     return new Map(
-      hosts.map((host) => {
-        const draw = hash32(`${host} ${hour}`) / 2 ** 32;
-        return [host, Math.min(load.limit, draw < share - whole ? whole + 1 : whole)];
-      }),
+      hosts.map((host) => [
+        host,
+        Math.min(load.limit, this.drawOf(host, hour) < share - whole ? whole + 1 : whole),
+      ]),
     );
+  }
+
+  /** A number in [0, 1) for a host and an hour: the same for all that ask in that hour. */
+  private drawOf(host: string, hour: number): number {
+    if (hour !== this.drawn.hour) this.drawn = { hour, byHost: new Map() };
+    const known = this.drawn.byHost.get(host);
+    if (known !== undefined) return known;
+    const draw = hash32(`${host} ${hour}`) / 2 ** 32;
+    this.drawn.byHost.set(host, draw);
+    return draw;
   }
 
   sessionLength(): Promise<typeof sessionLength> {
