@@ -1,7 +1,7 @@
 /** The frame around every station: its pages, the clock, what is found by Ctrl+K; and a line that is empty. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { RunningApp } from '../server/test/running-app.ts';
-import { Visitor } from './browser.ts';
+import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
 import { sidings } from '../web/src/app/sidings.ts';
 

@@ -304,7 +304,7 @@ describe('vatline', () => {
     ['a batch of zero', ['forecast', 'PLAN'], { batch: 0 }, /batch/],
     ['a batch over the pool', ['forecast', 'PLAN'], { batch: 101 }, /more than the 100 hosts/],
     ['a field too many', ['forecast', 'PLAN'], { speed: 9 }, /speed/],
-    ['a file that is not there', ['forecast', 'missing.json'], {}, /missing\.json: cannot be read/],
+    ['a file that is not there', ['forecast', 'missing.json'], {}, /missing\.json: is not there/],
     ['a pattern without a counter', ['names', 'WCL', '--start', '1', '--count', '1'], {}, /has no counter/],
     ['a pattern too long', ['names', 'WRENFIELD-READ-##', '--start', '1', '--count', '1'], {}, /holds 15/],
     ['a malformed inventory', ['compare', 'plan.json', 'after.jsonl'], {}, /line 1/],

@@ -6,6 +6,7 @@ import type { Page } from '@vatline/contract/page';
 import { hostsOf, hostsOfRollout, ledgerOf } from './usual-requests.ts';
 import type { PoolDetail, PoolPreview } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, Rollout, RolloutRequest } from '@vatline/contract/rollout';
+import { wallClock } from '@vatline/core/time/zone';
 import { TestServer } from './harness.ts';
 
 let server: TestServer;
@@ -419,17 +420,19 @@ describe('a rollout that is stopped', () => {
 
   it('that has not begun ends at once', async () => {
     const poolId = await makePool('unbegun', 2);
-    const { id } = await server.send<{ id: string }>('post', '/rollouts', request(poolId));
+    const two = request(poolId, { batch: 2, maxUnavailable: 2 });
+    const { id } = await server.send<{ id: string }>('post', '/rollouts', two);
     await server.send('post', `/rollouts/${id}/stop`);
     const ended = await rollout(id);
     expect([ended.state, ended.done, ended.endedAt]).toEqual(['stopped', 0, server.now]);
     // And another one may begin.
-    await server.send('post', '/rollouts', request(poolId));
+    await server.send('post', '/rollouts', two);
   });
 
   it('has no host that could be tried again or set aside', async () => {
     const poolId = await makePool('sound', 1);
-    const { id } = await server.send<{ id: string }>('post', '/rollouts', request(poolId));
+    const one = request(poolId, { batch: 1, maxUnavailable: 1 });
+    const { id } = await server.send<{ id: string }>('post', '/rollouts', one);
     const [row] = await hostsOfRollout(get, id);
     for (const [action, why] of [
       ['retry', 'This host has not failed'],
@@ -464,8 +467,9 @@ describe('seats that are kept for people', () => {
     const evening = await rollout(id);
     expect(evening.atWork + evening.done).toBeGreaterThan(0);
     const starts = (await hostsOfRollout(get, id)).flatMap((row) => row.startedAt ?? []);
-    const hours = starts.map((at) => new Date(at).getUTCHours());
-    expect(Math.min(...hours)).toBeGreaterThanOrEqual(16);
+    // 20 seats, 15 with one host out; expected are 9 people at four and 6 at five o'clock there, 7.5 and
+    // twice as many seats at half past four.
+    expect(wallClock('Europe/Dublin', Math.min(...starts)).minutes).toBe(16 * 60 + 30);
     await server.advance(4 * 60);
     expect(await rollout(id)).toMatchObject({ state: 'done', done: 4 });
   });

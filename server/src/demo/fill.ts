@@ -315,6 +315,11 @@ async function fillRollout(
       .insertInto('rollout_host')
       .values({ rollout_id: id, host_id: host.id, number, error: null, ...(isDone ? done : waiting) })
       .execute();
+    if (isDone)
+      await parts.db
+        .insertInto('pool_pace')
+        .values({ pool_id: poolId, finished_ms: finished, minutes: (finished - work) / MINUTE })
+        .execute();
     const change = isDone ? { blend_id: blend.id } : { next_blend_id: blend.id };
     await parts.db.updateTable('host').set(change).where('id', '=', host.id).execute();
     if (isDone) notes.push(noteOf(finished, id, `${host.name} is back in service on blend ${blend.number}`));

@@ -181,6 +181,7 @@ async function removePool(parts: Parts, poolId: string, madeBy: string): Promise
     await parts.db.deleteFrom('host_reserved').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('host').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('assignment').where('pool_id', '=', poolId).execute();
+    await parts.db.deleteFrom('pool_pace').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('blend').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('pool').where('id', '=', poolId).execute();
     await parts.db.updateTable('job').set({ undone: 1 }).where('id', '=', madeBy).execute();

@@ -17,12 +17,14 @@ import { actingAs } from '../platform/acting.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import type { HostCounts } from '../pool/hosts.ts';
-import { PoolStore } from '../pool/pools.ts';
+import type { PoolStore } from '../pool/pools.ts';
 import type { PoolRow } from '../pool/tables.ts';
-import { HostWork, isOfRollout } from './host-work.ts';
+import type { HostWork} from './host-work.ts';
+import { isOfRollout } from './host-work.ts';
 import { planFor } from './plan.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
-import { RolloutStore, type RolloutContext } from './store.ts';
+import type { RolloutStore} from './store.ts';
+import { type RolloutContext } from './store.ts';
 import type { RolloutRow } from './tables.ts';
 
 export class RolloutEngine {

@@ -13,9 +13,10 @@ import { attachFaults } from '../package/attach-check.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
-import { PoolStore } from '../pool/pools.ts';
+import type { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
-import { RolloutStore, type RolloutContext } from './store.ts';
+import type { RolloutStore} from './store.ts';
+import { type RolloutContext } from './store.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
 /** Whether an operation that ended was begun by a rollout. */
@@ -214,6 +215,7 @@ export class HostWork {
       });
       await this.note(rollout, `${host.name} is back in service on blend ${to.number}`);
       await this.store.setEntry(entry, { stage: 'done', finished_ms, error: null });
+      if (entry.work_ms !== null) await this.store.learn(rollout.pool_id, entry.work_ms, finished_ms);
     });
     // Versions and packages say where they are used.
     this.parts.journal.tell('line', 'package');

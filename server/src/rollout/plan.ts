@@ -4,7 +4,7 @@ import { affordableRuns, type RolloutPlan } from '@vatline/core/rollout/forecast
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { usualFailures } from '@vatline/core/rollout/usual-failures';
 import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
-import { type Instant, MINUTE } from '@vatline/core/time/instant';
+import type { Instant } from '@vatline/core/time/instant';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { HostRow, PoolRow } from '../pool/tables.ts';
@@ -84,14 +84,11 @@ export async function planFor(
 /** Minutes of work on hosts of this pool that were rebuilt, newest first. */
 async function pastWork(parts: Parts, poolId: string): Promise<number[]> {
   const rows = await parts.db
-    .selectFrom('rollout_host')
-    .innerJoin('rollout', 'rollout.id', 'rollout_host.rollout_id')
-    .select(['rollout_host.work_ms', 'rollout_host.finished_ms'])
-    .where('rollout.pool_id', '=', poolId)
-    .where('rollout_host.stage', '=', 'done')
-    .where('rollout_host.work_ms', 'is not', null)
-    .orderBy('rollout_host.finished_ms', 'desc')
+    .selectFrom('pool_pace')
+    .select('minutes')
+    .where('pool_id', '=', poolId)
+    .orderBy('finished_ms', 'desc')
     .limit(500)
     .execute();
-  return rows.map((row) => ((row.finished_ms ?? 0) - (row.work_ms ?? 0)) / MINUTE);
+  return rows.map((row) => row.minutes);
 }

@@ -3,6 +3,7 @@ import type { Blend } from '@vatline/contract/pool/blend';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
+import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -93,6 +94,14 @@ export class RolloutStore {
       .set(change)
       .where('rollout_id', '=', entry.rollout_id)
       .where('host_id', '=', entry.host_id)
+      .execute();
+  }
+
+  /** Keeps how long the work on a host took, for the forecasts to come. */
+  async learn(poolId: string, begun: Instant, finished: Instant): Promise<void> {
+    await this.parts.db
+      .insertInto('pool_pace')
+      .values({ pool_id: poolId, finished_ms: finished, minutes: (finished - begun) / MINUTE })
       .execute();
   }
 

@@ -1,5 +1,5 @@
 /** Rollouts, the hosts they have in their lists, and those that follow a cut. Units are in the names: `_ms` instants, `_bytes` sizes. */
-import type { Selectable } from 'kysely';
+import type { Generated, Selectable } from 'kysely';
 import type { RolloutState } from '@vatline/contract/rollout';
 import type { HostStage } from '@vatline/core/rollout/host-state';
 import type { FollowUpState } from '@vatline/contract/cut-schedule';
@@ -22,6 +22,8 @@ declare module '../platform/tables.ts' {
       return_batch: number | null;
       seed: number;
     };
+    /** How long the work on each host of a pool took that was finished: what the next forecast learns from. */
+    pool_pace: { id: Generated<number>; pool_id: string; finished_ms: number; minutes: number };
     rollout_host: {
       rollout_id: string;
       host_id: string;

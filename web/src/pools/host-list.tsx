@@ -81,7 +81,7 @@ function HostTable({ pool, order }: Ordered) {
   return (
     <>
       <input
-        className="note-input"
+        className="note-input host-filter"
         placeholder="part of a name"
         aria-label="Filter the hosts"
         value={q}

@@ -133,7 +133,7 @@ function HostTable({ rollout }: { rollout: Rollout }) {
       <h2 className="section-title spread">
         <span>Host by host</span>
         <input
-          className="note-input"
+          className="note-input host-filter"
           placeholder="part of a name"
           aria-label="Filter the hosts"
           value={q}
