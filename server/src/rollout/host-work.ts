@@ -15,7 +15,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
-import type { RolloutStore} from './store.ts';
+import type { RolloutStore } from './store.ts';
 import { type RolloutContext } from './store.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
