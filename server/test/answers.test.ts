@@ -132,6 +132,16 @@ describe('an answer', () => {
   });
 });
 
+it('answers to ever new questions give way to one another', async () => {
+  const question = (n: number) => ({ key: `/hosts?q=${n}`, dependsOn: ['pool'] as Topic[] });
+  for (let n = 0; n < 2_010; n++) await ask(question(n));
+  expect(made).toBe(2_010);
+  await ask(question(2_009));
+  expect(made).toBe(2_010);
+  await ask(question(3));
+  expect(made).toBe(2_011);
+});
+
 describe('sending one', () => {
   const long = { text: 'long '.repeat(1_000) };
   let app: Express;

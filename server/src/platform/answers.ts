@@ -21,6 +21,8 @@ const MOST_ESTATE_MS = MINUTE;
 /** Of all answers together; and of one, which has to leave room for others. */
 const MOST_BYTES = 64e6;
 const MOST_BYTES_OF_ONE = 16e6;
+/** Small ones count too: whoever asks ever new questions must not fill the memory with them. */
+const MOST_ANSWERS = 2_000;
 /** Answers below that fit a packet as they are. */
 const SMALL_BYTES = 1_000;
 
@@ -126,7 +128,7 @@ export class Answers {
     kept.bytes = bytes;
     this.bytes += bytes;
     for (const [oldest, other] of this.kept) {
-      if (this.bytes <= MOST_BYTES) return;
+      if (this.bytes <= MOST_BYTES && this.kept.size <= MOST_ANSWERS) return;
       this.forget(oldest, other);
     }
   }

@@ -7,6 +7,7 @@ import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import { poolsApi } from '../api/pools.ts';
 import { plural } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
+import { NameFilter, NoSuchName } from '../parts/name-filter.tsx';
 import { PagedList, rowsOf } from '../parts/paged-list.tsx';
 import { HostMounts } from './host-mounts.tsx';
 
@@ -80,18 +81,12 @@ function HostTable({ pool, order }: Ordered) {
   const list = poolsApi.usePoolHostsInfiniteQuery({ params: { id: pool.id }, query: { q, sort: order } });
   return (
     <>
-      <input
-        className="note-input host-filter"
-        placeholder="part of a name"
-        aria-label="Filter the hosts"
-        value={q}
-        onChange={(event) => setQ(event.target.value)}
-      />
+      <NameFilter value={q} onChange={setQ} />
       <PagedList
         list={list}
         rowHeight={29}
         maxHeight={400}
-        none={<p className="quiet">No host’s name holds “{q}”.</p>}
+        none={<NoSuchName text={q} />}
         row={(host) => (
           <div className="host-row">
             <span className="mono">{host.name}</span>

@@ -12,6 +12,7 @@ import { Finding } from '../parts/finding.tsx';
 import { minutes, moment, nearDay, plural, time } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
 import { How } from '../parts/how.tsx';
+import { NameFilter, NoSuchName } from '../parts/name-filter.tsx';
 import { PagedList, rowsOf, totalOf } from '../parts/paged-list.tsx';
 import { WaitsForClock } from '../parts/waits-for-clock.tsx';
 
@@ -132,19 +133,13 @@ function HostTable({ rollout }: { rollout: Rollout }) {
     <>
       <h2 className="section-title spread">
         <span>Host by host</span>
-        <input
-          className="note-input host-filter"
-          placeholder="part of a name"
-          aria-label="Filter the hosts"
-          value={q}
-          onChange={(event) => setQ(event.target.value)}
-        />
+        <NameFilter value={q} onChange={setQ} />
       </h2>
       <PagedList
         list={list}
         rowHeight={29}
         maxHeight={260}
-        none={<p className="quiet">No host’s name holds “{q}”.</p>}
+        none={<NoSuchName text={q} />}
         row={(row) => (
           <div className="rollout-host">
             <span className="mono">{row.host.name}</span>
