@@ -62,6 +62,19 @@ describe('an answer', () => {
     expect(await ask()).toBe(7);
   });
 
+  it('that takes long is waited for by all, and made once', async () => {
+    let finish: (value: number) => void = () => undefined;
+    const long = () => {
+      made++;
+      return new Promise<number>((done) => (finish = done));
+    };
+    const first = ask(pools, long);
+    real += 6_000;
+    const second = ask(pools, long);
+    finish(5);
+    expect([await first, await second, made]).toEqual([5, 5, 1]);
+  });
+
   it('holds for a minute of the clock', async () => {
     await ask();
     now += 59_999;

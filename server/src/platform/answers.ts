@@ -6,8 +6,7 @@ import { createHash } from 'node:crypto';
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
 import type { Request, Response } from 'express';
-import type { Instant } from '@vatline/core/time/instant';
-import { MINUTE } from '@vatline/core/time/instant';
+import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import { concerns, type Topic } from '@vatline/contract/topics';
 
 /**
@@ -42,6 +41,7 @@ interface Kept {
   readonly madeAt: number;
   readonly answer: Promise<Answer>;
   bytes: number;
+  isMade: boolean;
   /** Whether a newer one is being made. */
   isRenewed: boolean;
 }
@@ -72,7 +72,7 @@ export class Answers {
   async to(question: Question, make: () => Promise<unknown>): Promise<Answer> {
     const known = this.kept.get(question.key);
     if (!known || !this.holds(known)) return this.anew(question, make);
-    if (this.age(known) >= AGING_MS && !known.isRenewed) {
+    if (known.isMade && !known.isRenewed && this.age(known) >= AGING_MS) {
       known.isRenewed = true;
       // Whoever asks next is told what was wrong with it, if it still is.
       this.anew(question, make, known).catch(() => undefined);
@@ -93,14 +93,16 @@ export class Answers {
       madeAt: this.monotonic(),
       answer,
       bytes: 0,
+      isMade: false,
       isRenewed: false,
     };
     if (old === undefined) this.keep(key, kept);
     try {
       const { body } = await answer;
+      kept.isMade = true;
       // Forgotten while the new one was made: it may have been made of what is no more.
       if (old !== undefined && this.kept.get(key) === old) this.keep(key, kept);
-      this.weigh(key, kept, body.length);
+      this.weigh(key, kept, key.length + body.length);
     } catch (error) {
       this.forget(key, old ?? kept);
       throw error;
@@ -119,7 +121,9 @@ export class Answers {
   }
 
   private holds(kept: Kept): boolean {
-    return Math.abs(this.now() - kept.now) < MOST_ESTATE_MS && this.age(kept) < OLD_MS;
+    // Whoever asks for what takes long waits with those who asked before.
+    const isYoung = !kept.isMade || this.age(kept) < OLD_MS;
+    return isYoung && Math.abs(this.now() - kept.now) < MOST_ESTATE_MS;
   }
 
   private weigh(key: string, kept: Kept, bytes: number): void {
