@@ -248,6 +248,22 @@ describe('C16: starts of one rollout side by side', () => {
   });
 });
 
+describe('two who take the same away', () => {
+  it('an assignment: the second is told that it is gone, and the journal has it once', async () => {
+    const poolId = await makePool('away', 1);
+    const [group] = await server.get<{ name: string }[]>('/estate/groups');
+    const { id } = await server.send<{ id: string }>('post', '/assignments', {
+      group: group?.name,
+      poolId,
+      packageId: null,
+    });
+    const remove = () => request(server.app.http).delete(`/api/v1/assignments/${id}`);
+    expect(statuses(await Promise.all([remove(), remove(), remove()]))).toEqual([200, 404, 404]);
+    const { total } = await server.get<{ total: number }>('/journal?q=is%20no%20longer%20assigned');
+    expect(total).toBe(1);
+  });
+});
+
 describe('C12, C14: rollouts', () => {
   it('a note for people does not decide whether a host is rebuilt', async () => {
     const poolId = await makePool('note', 2);

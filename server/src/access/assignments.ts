@@ -56,7 +56,10 @@ export async function unassign(parts: Parts, id: string): Promise<void> {
   if (!row) throw notFound('such assignment');
   await change(
     parts,
-    () => parts.db.deleteFrom('assignment').where('id', '=', id).execute(),
+    async () => {
+      const gone = await parts.db.deleteFrom('assignment').where('id', '=', id).executeTakeFirst();
+      if (gone.numDeletedRows === 0n) throw notFound('such assignment');
+    },
     () =>
       assignmentNote(
         id,

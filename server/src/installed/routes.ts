@@ -53,7 +53,7 @@ export function installationRoutes(door: Door, parts: Parts, store: Installation
         if (source) await store.keepSource(id, source);
         return { id };
       },
-      ({ id }) => installationNote(id, installation, 'was begun'),
+      ({ id }) => installationNote(id, installation, ' was begun'),
     );
 
   // A form, not JSON, so it stands outside the checked endpoints.
@@ -77,7 +77,7 @@ export function installationRoutes(door: Door, parts: Parts, store: Installation
       await change(
         parts,
         () => store.keepSource(id, { path: task.out, ...read }),
-        () => installationNote(id, row, `has another source, ${read.files.toLocaleString('en-GB')} files`),
+        () => installationNote(id, row, ` has another source, ${read.files.toLocaleString('en-GB')} files`),
       );
     } finally {
       await rm(folder, { recursive: true, force: true });
@@ -101,7 +101,7 @@ export function installationRoutes(door: Door, parts: Parts, store: Installation
     await change(
       parts,
       () => store.remove(params.id),
-      () => ({ ...installationNote(params.id, row, 'was deleted'), link: '/packages/installed' }),
+      () => ({ ...installationNote(params.id, row, ' was deleted'), link: '/packages/installed' }),
     );
     await store.clearArchive(row.archive_digest);
     return DONE;
@@ -149,7 +149,7 @@ function installationNote(
   return {
     kind: 'packages',
     subject: `installation:${id}`,
-    text: `${title} ${text}`.replace(' :', ':'),
+    text: title + text,
     link,
   };
 }

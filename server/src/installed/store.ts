@@ -119,7 +119,8 @@ export class InstallationStore {
   async remove(id: string): Promise<void> {
     const { db } = this.parts;
     await db.deleteFrom('install_report').where('installation_id', '=', id).execute();
-    await db.deleteFrom('installation').where('id', '=', id).execute();
+    const gone = await db.deleteFrom('installation').where('id', '=', id).executeTakeFirst();
+    if (gone.numDeletedRows === 0n) throw notFound('such installation');
   }
 
   /** Deletes an archive that no installation has any more. */

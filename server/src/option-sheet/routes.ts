@@ -38,7 +38,8 @@ export function optionSheetRoutes(door: Door, parts: Parts): void {
       parts,
       async () => {
         await db.deleteFrom('option_sheet').where('suite_id', '=', id).execute();
-        await db.deleteFrom('option_suite').where('id', '=', id).execute();
+        const gone = await db.deleteFrom('option_suite').where('id', '=', id).executeTakeFirst();
+        if (gone.numDeletedRows === 0n) throw notFound('such suite');
         return DONE;
       },
       () => ({ ...suiteNote(id, `Option suite ${name} and its sheets were deleted`), link: ALL_SHEETS }),

@@ -143,12 +143,14 @@ function offerStep(parts: Parts, store: PackageStore, versionId: string, share: 
   return {
     title: 'Offer it',
     run: async () => {
-      const version = await store.versions.get(versionId);
-      // It may have been changed, or withdrawn, while it was on its way.
-      const state = allowed(version, 'offer');
-      const refusal = await offerRefusal(parts, version.signer_pem);
+      const { signer_pem } = await store.versions.get(versionId);
+      const refusal = await offerRefusal(parts, signer_pem);
       if (refusal !== undefined) throw conflict(`Hosts would not attach it: it ${refusal}`);
-      await store.versions.update(versionId, { state, share });
+      await parts.db.transact(async () => {
+        // It may have been changed, or withdrawn, while it was on its way.
+        const state = allowed(await store.versions.get(versionId), 'offer');
+        await store.versions.update(versionId, { state, share });
+      });
       parts.journal.tell('package', 'access', 'estate');
     },
   };

@@ -3,7 +3,7 @@ import { InputError } from '@vatline/files/input-error';
 import { signContainer } from '@vatline/files/sign-container';
 import { change } from '../platform/change.ts';
 import type { Parts } from '../platform/parts.ts';
-import { invalid } from '../platform/problem.ts';
+import { conflict, invalid } from '../platform/problem.ts';
 import type { CertificateStore } from './certificates.ts';
 import { sendSignature } from './offer-job.ts';
 import { allowed, versionNote } from './version-deed.ts';
@@ -36,14 +36,19 @@ export async function signVersion(
   const title = await store.versions.titleOf(version);
   await change(
     parts,
-    () =>
-      store.versions.update(version.id, {
+    async () => {
+      // It may have been offered, or another container chosen, while it was signed.
+      const current = await store.versions.get(version.id);
+      if (current.digest !== version.digest)
+        throw conflict('Another container was chosen while it was signed; sign it again');
+      await store.versions.update(version.id, {
         ...unsigned,
         certificate_id: certificateId,
         signed_ms: now,
         signer_pem: chain_pem,
-        state: allowed(version, 'sign'),
-      }),
+        state: allowed(current, 'sign'),
+      });
+    },
     () => versionNote(version, `${title} was signed with ${name}`),
   );
   // Hosts look at the signature beside the container that they read.

@@ -27,12 +27,14 @@ export function versionRoutes(
 function states(door: Door, parts: Parts, store: PackageStore, certificates: CertificateStore): void {
   door.serve(packageEndpoints.choose, async ({ params: { id }, body: { format } }) => {
     const version = await store.versions.get(id);
-    const state = allowed(version, 'choose container');
+    allowed(version, 'choose container');
     if (version.format === format) return DONE;
     const title = await store.versions.titleOf(version);
     return change(
       parts,
       async () => {
+        // It may have been offered to hosts a moment ago.
+        const state = allowed(await store.versions.get(id), 'choose container');
         await store.containers.choose(id, format, state);
         return DONE;
       },
@@ -51,7 +53,7 @@ function states(door: Door, parts: Parts, store: PackageStore, certificates: Cer
     const title = await store.versions.titleOf(version);
     const findings = await verify(parts, store, certificates, version.digest);
     const holds = findings.every((finding) => finding.holds);
-    const bad = findings.filter((finding) => !finding.holds).length;
+    const failed = findings.filter((finding) => !finding.holds).length;
     return change(
       parts,
       async () => {
@@ -66,7 +68,11 @@ function states(door: Door, parts: Parts, store: PackageStore, certificates: Cer
         });
         return { holds, findings };
       },
-      () => versionNote(version, `${title} was verified: ${holds ? 'it holds' : `${bad} findings`}`),
+      () =>
+        versionNote(
+          version,
+          `${title} was verified: ${holds ? 'it holds' : `${failed} of ${findings.length} checks fail`}`,
+        ),
     );
   });
 
