@@ -1,5 +1,5 @@
 /** Hosts in the database, and the sessions on them now. */
-import { takesSessions, type HostState } from '@vatline/core/rollout/host-state';
+import { hostStates, takesSessions, type HostState } from '@vatline/core/rollout/host-state';
 import type { Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
@@ -10,6 +10,8 @@ export interface HostCounts {
   readonly taking: number;
   /** Out of service for good until somebody acts. */
   readonly broken: number;
+  /** A blend that hosts of it are to run; null when they are to run what they run. */
+  readonly next: string | null;
 }
 
 /** SQLite takes about 32,000 values in a statement. */
@@ -73,9 +75,9 @@ export class HostStore {
       .execute();
   }
 
-  /** How many hosts each pool has, and what hosts of it are to run; by pool. */
-  async countsByPool(): Promise<Map<string, HostCounts & { readonly next: string | null }>> {
-    const rows = await this.db
+  /** How the hosts of each pool stand, or of one; by pool. */
+  async countsByPool(poolId?: string): Promise<Map<string, HostCounts>> {
+    let counted = this.db
       .selectFrom('host')
       .select(({ fn }) => [
         'pool_id',
@@ -83,16 +85,16 @@ export class HostStore {
         fn.countAll<number>().as('n'),
         fn.max('next_blend_id').as('next'),
       ])
-      .groupBy(['pool_id', 'state'])
-      .execute();
+      .groupBy(['pool_id', 'state']);
+    if (poolId !== undefined) counted = counted.where('pool_id', '=', poolId);
+    const rows = await counted.execute();
     const pools = [...new Set(rows.map((row) => row.pool_id))];
-    return new Map(
-      pools.map((pool) => {
-        const own = rows.filter((row) => row.pool_id === pool);
-        const next = own.find((row) => row.next !== null)?.next ?? null;
-        return [pool, { ...countHosts(own.map((row) => [row.state, row.n])), next }];
-      }),
-    );
+    return new Map(pools.map((pool) => [pool, countHosts(rows.filter((row) => row.pool_id === pool))]));
+  }
+
+  /** How the hosts of a pool stand. */
+  async counts(poolId: string): Promise<HostCounts> {
+    return (await this.countsByPool(poolId)).get(poolId) ?? noHosts;
   }
 
   /** Sessions on all hosts of a pool now. */
@@ -102,22 +104,11 @@ export class HostStore {
       .selectFrom('host')
       .select('name')
       .where('pool_id', '=', pool.id)
-      .where('state', '=', 'in service')
+      .where('state', 'in', taking)
       .execute();
     const names = rows.map((row) => row.name);
     const sessions = await this.sessionsOn(pool, counts, names);
     return [...sessions.values()].reduce((sum, n) => sum + n, 0);
-  }
-
-  /** How many hosts a pool has, take sessions, and are broken. */
-  async counts(poolId: string): Promise<HostCounts> {
-    const rows = await this.db
-      .selectFrom('host')
-      .select(({ fn }) => ['state', fn.countAll<number>().as('n')])
-      .where('pool_id', '=', poolId)
-      .groupBy('state')
-      .execute();
-    return countHosts(rows.map((row) => [row.state, row.n]));
   }
 
   /** Sessions now on some hosts of a pool, all of which take sessions. */
@@ -142,14 +133,24 @@ export function hostsByBlend(db: Db) {
     .as('counted');
 }
 
-export const noHosts: HostCounts = { hosts: 0, taking: 0, broken: 0 };
+export const noHosts: HostCounts = { hosts: 0, taking: 0, broken: 0, next: null };
 
-function countHosts(states: readonly (readonly [HostState, number])[]): HostCounts {
+/** States in which people can be given sessions. */
+const taking = hostStates.filter(takesSessions);
+
+interface Counted {
+  readonly state: HostState;
+  readonly n: number;
+  readonly next: string | null;
+}
+
+function countHosts(rows: readonly Counted[]): HostCounts {
   const sum = (test: (state: HostState) => boolean) =>
-    states.filter(([state]) => test(state)).reduce((total, [, n]) => total + n, 0);
+    rows.filter(({ state }) => test(state)).reduce((total, { n }) => total + n, 0);
   return {
     hosts: sum(() => true),
     taking: sum(takesSessions),
     broken: sum((state) => state === 'failed'),
+    next: rows.find(({ next }) => next !== null)?.next ?? null,
   };
 }

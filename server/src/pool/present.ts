@@ -23,7 +23,7 @@ export async function poolSummaries(parts: PartsOfPools, pools: PoolStore): Prom
   const jobs = await parts.jobs.activeBySubject('pool:');
   return Promise.all(
     rows.map(async (pool) => {
-      const own = counts.get(pool.id) ?? { ...noHosts, next: null };
+      const own = counts.get(pool.id) ?? noHosts;
       const sessions = await pools.hosts.sessionsOf(pool, own);
       return summary(pool, { counts: own, blends, sessions, job: jobs.get(`pool:${pool.id}`) ?? null });
     }),
@@ -32,7 +32,7 @@ export async function poolSummaries(parts: PartsOfPools, pools: PoolStore): Prom
 
 export async function poolDetail(parts: PartsOfPools, pools: PoolStore, id: string): Promise<PoolDetail> {
   const pool = await pools.pool(id);
-  const counts = (await pools.hosts.countsByPool()).get(id) ?? { ...noHosts, next: null };
+  const counts = await pools.hosts.counts(id);
   const own = await pools.blends.of(id);
   const blends = await pools.blends.some(own);
   const sessions = await pools.hosts.sessionsOf(pool, counts);
@@ -86,7 +86,7 @@ export function presentHosts(
 }
 
 interface Around {
-  readonly counts: HostCounts & { readonly next: string | null };
+  readonly counts: HostCounts;
   readonly blends: ReadonlyMap<string, Blend>;
   readonly sessions: number;
   readonly job: Job | null;

@@ -19,12 +19,10 @@ import { conflict, Refusal } from '../platform/problem.ts';
 import type { HostCounts } from '../pool/hosts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { PoolRow } from '../pool/tables.ts';
-import type { HostWork } from './host-work.ts';
-import { isOfRollout } from './host-work.ts';
+import { isOfRollout, type HostWork } from './host-work.ts';
 import { planFor } from './plan.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
-import type { RolloutStore } from './store.ts';
-import { type RolloutContext } from './store.ts';
+import type { RolloutContext, RolloutStore } from './store.ts';
 import type { RolloutRow } from './tables.ts';
 
 export class RolloutEngine {

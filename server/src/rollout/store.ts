@@ -31,6 +31,13 @@ export interface StageCounts {
   readonly setAside: number;
 }
 
+/** What is known of a rollout besides its row. */
+interface Around {
+  readonly pool: string;
+  readonly blends: ReadonlyMap<string, Blend>;
+  readonly counts: StageCounts;
+}
+
 export class RolloutStore {
   /** The last forecast of the rest, by what it depended on: asking again costs nothing. */
   private readonly expected = new Map<string, { key: string; at: number | null }>();
@@ -127,22 +134,18 @@ export class RolloutStore {
   }
 
   async counts(id: string): Promise<StageCounts> {
+    return (await this.countsOf([id])).get(id) ?? countStages([]);
+  }
+
+  /** How the hosts of some rollouts stand, by rollout. */
+  private async countsOf(ids: readonly string[]): Promise<Map<string, StageCounts>> {
     const rows = await this.parts.db
       .selectFrom('rollout_host')
-      .select(({ fn }) => ['stage', fn.countAll<number>().as('n')])
-      .where('rollout_id', '=', id)
-      .groupBy('stage')
+      .select(({ fn }) => ['rollout_id', 'stage', fn.countAll<number>().as('n')])
+      .where('rollout_id', 'in', ids)
+      .groupBy(['rollout_id', 'stage'])
       .execute();
-    const sum = (test: (stage: HostStage) => boolean) =>
-      rows.filter((row) => test(row.stage)).reduce((total, row) => total + row.n, 0);
-    return {
-      hosts: sum(() => true),
-      waiting: sum((stage) => stage === 'waiting'),
-      atWork: sum(atWork),
-      done: sum((stage) => stage === 'done'),
-      failed: sum((stage) => stage === 'failed'),
-      setAside: sum((stage) => stage === 'set aside'),
-    };
+    return new Map(ids.map((id) => [id, countStages(rows.filter((row) => row.rollout_id === id))]));
   }
 
   async list(limit = 60): Promise<Rollout[]> {
@@ -153,27 +156,41 @@ export class RolloutStore {
       .orderBy('id')
       .limit(limit)
       .execute();
-    const blends = await this.pools.blends.some(rows.flatMap((row) => [row.from_blend_id, row.to_blend_id]));
-    return Promise.all(rows.map((row) => this.present(row, blends)));
+    return this.present(rows);
   }
 
   /** One as the API gives it. */
   async presented(id: string): Promise<Rollout> {
-    const row = await this.rollout(id);
-    return this.present(row, await this.pools.blends.some([row.from_blend_id, row.to_blend_id]));
+    const [rollout] = await this.present([await this.rollout(id)]);
+    if (!rollout) throw notFound('such rollout');
+    return rollout;
   }
 
-  private async present(row: RolloutRow, blends: ReadonlyMap<string, Blend>): Promise<Rollout> {
-    const pool = await this.pools.pool(row.pool_id);
+  /** A fixed number of questions, however many there are. */
+  private async present(rows: readonly RolloutRow[]): Promise<Rollout[]> {
+    const blends = await this.pools.blends.some(rows.flatMap((row) => [row.from_blend_id, row.to_blend_id]));
+    const pools = new Map((await this.pools.all()).map((pool) => [pool.id, pool.name]));
+    const counts = await this.countsOf(rows.map((row) => row.id));
+    return Promise.all(
+      rows.map((row) =>
+        this.presentOne(row, {
+          pool: pools.get(row.pool_id) ?? '',
+          blends,
+          counts: counts.get(row.id) ?? countStages([]),
+        }),
+      ),
+    );
+  }
+
+  private async presentOne(row: RolloutRow, { pool, blends, counts }: Around): Promise<Rollout> {
     const request = fromJson<RolloutRequest>(row.request_json);
-    const counts = await this.counts(row.id);
     const [from, to] = [blends.get(row.from_blend_id), blends.get(row.to_blend_id)];
     if (!from || !to) throw notFound('such blend');
     const nextWindow = row.ended_ms === null ? this.nextWindow(row, request) : null;
     return {
       id: row.id,
       poolId: row.pool_id,
-      pool: pool.name,
+      pool,
       from,
       to,
       state: row.state,
@@ -264,4 +281,17 @@ export class RolloutStore {
     const { finish } = await forecastWork(this.parts, 'forecastPlan', rest);
     return finish.p90 === null ? null : Math.round(finish.p90);
   }
+}
+
+function countStages(rows: readonly { readonly stage: HostStage; readonly n: number }[]): StageCounts {
+  const sum = (test: (stage: HostStage) => boolean) =>
+    rows.filter(({ stage }) => test(stage)).reduce((total, { n }) => total + n, 0);
+  return {
+    hosts: sum(() => true),
+    waiting: sum((stage) => stage === 'waiting'),
+    atWork: sum(atWork),
+    done: sum((stage) => stage === 'done'),
+    failed: sum((stage) => stage === 'failed'),
+    setAside: sum((stage) => stage === 'set aside'),
+  };
 }

@@ -116,7 +116,7 @@ function useDeeds(): Found[] {
     clock('Run the clock at 600×', { action: 'rate', rate: 600 }),
     clock('Go to the next event', { action: 'next event' }),
     clock('Go to the end of this window', { action: 'end of window' }),
-    clock('Stop the clock where it has got to', { action: 'stop' }),
+    clock('Stop sending the clock ahead', { action: 'stop' }),
     { label: 'Open the journal', kind: 'do', act: () => void dispatch(toggled('journalOpen')) },
     { label: 'Fold the rack', kind: 'do', act: () => void dispatch(toggled('rackFolded')) },
     { label: 'Fold the tape', kind: 'do', act: () => void dispatch(toggled('tapeFolded')) },
