@@ -34,13 +34,14 @@ const coreFloors = [
   ['package/'],
   ['option-sheet/'],
   ['image/'],
-  ['installed/', 'pool/', 'rollout/', 'access/'],
+  ['installed/', 'pool/', 'access/'],
+  ['rollout/'],
 ];
 
 const serverFloors = [
   ['estate/(driver/|control\\.ts)'],
   ['platform/'],
-  ['estate/practice/', 'access/', 'option-sheet/', 'package/', 'installed/', 'pool/'],
+  ['estate/practice/', 'access/', 'option-sheet/', 'package/', 'installed/', 'pool/', 'calendar/'],
   ['rollout/'],
   ['image/'],
   ['bulk/', 'home/', 'estate-station/'],

@@ -26,19 +26,30 @@ export async function addLargePool(
     .execute();
   if (!newest || !older) throw new Error('the demo has no Staff line with two versions');
   const poolId = newId('pool');
-  const place = { site: 'yard-a', datastore: 'standard', processors: 2 };
-  const pool = { name, kind: 'pooled' as const, clone: 'linked' as const, pattern: 'WCL-X-######', ...place };
+  const place = { site: 'yard-a', datastore: 'standard' };
+  const ou = 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example';
+  const pool = {
+    name,
+    kind: 'pooled' as const,
+    clone: 'linked' as const,
+    pattern: 'WCL-X-######',
+    ou,
+    processors: 2,
+  };
   await db
     .insertInto('pool')
     .values({
       ...pool,
       id: poolId,
       line_id: older.line_id,
-      ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
       session_limit: 10,
       blend_id: null,
       created_ms: estate.clock.now(),
     })
+    .execute();
+  await db
+    .insertInto('pool_placement')
+    .values({ pool_id: poolId, role: 'disks', ...place })
     .execute();
   const blendId = newId('blend');
   await db
@@ -48,7 +59,6 @@ export async function addLargePool(
       pool_id: poolId,
       number: 1,
       image_version_id: older.id,
-      packages_json: '[]',
       made_ms: estate.clock.now(),
     })
     .execute();
@@ -59,14 +69,15 @@ export async function addLargePool(
   );
   const machines = await estate.seed.hosts(
     names.map((host) => ({ name: host, imageId: older.image_id })),
-    { ...pool, ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example' },
+    { ...pool, ...place },
   );
   const rows = names.map((host, i) => ({
     id: newId('host'),
     pool_id: poolId,
     name: host,
     machine_id: machines[i] ?? '',
-    state: 'in service' as const,
+    service: 'in service' as const,
+    work: 'none' as const,
     blend_id: blendId,
     next_blend_id: null,
     note: '',

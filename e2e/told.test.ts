@@ -19,9 +19,11 @@ import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
 import { hostsOf, nightlyRollout, smallPool } from '../server/test/usual-requests.ts';
+import { closedCalendar } from '@vatline/demo/closed-days';
 import { api, tagsOfNews } from '../web/src/api/base.ts';
 import '../web/src/api/access.ts';
 import '../web/src/api/bulk.ts';
+import '../web/src/api/calendars.ts';
 import '../web/src/api/caller.ts';
 import '../web/src/api/estate.ts';
 import '../web/src/api/home.ts';
@@ -279,7 +281,7 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     body: {
       group: (await get<{ name: string }[]>('/estate/groups'))[0]?.name,
       poolId: (await pools())[0]?.id,
-      packageId: null,
+      target: { kind: 'desktop' },
     },
   }),
   unassign: async () => byId((await get<{ id: string }[]>('/assignments')).at(-1)?.id),
@@ -289,6 +291,7 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
   cancelJob: async () => byId(await jobOf('make pool')),
   undoJob: async () => byId((await get<Job[]>('/jobs')).find((job) => job.kind === 'make pool')?.id),
   startRollout: async () => ({ body: await rolloutRequest() }),
+  addCalendar: () => ({ body: { name: 'told', text: closedCalendar.text } }),
   stopRollout: async () => byId((await get<Rollout[]>('/rollouts')).find((one) => one.endedAt === null)?.id),
   deletePackageVersions: async () => {
     const all = (await packages()).flatMap((one) => one.versions);

@@ -59,6 +59,7 @@ describe('vatline', () => {
     });
     expect(answer.hosts[0]).toEqual({
       index: 0,
+      name: 'host 1',
       start: '2027-03-23T01:00:00Z',
       finish: '2027-03-23T01:30:00Z',
     });

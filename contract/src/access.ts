@@ -1,14 +1,16 @@
 import { z } from 'zod';
-import { chosen, done, endpoint, id, idParams, text } from './endpoint.ts';
+import { chosen, done, endpoint, idParams, text } from './endpoint.ts';
+
+export const targetKinds = ['desktop', 'package'] as const;
+export type TargetKind = (typeof targetKinds)[number];
 
 export const assignmentSchema = z.object({
   id: z.string(),
   group: z.string(),
   poolId: z.string(),
   pool: z.string(),
-  /** The package assigned on that pool; null for the desktop itself. */
-  packageId: z.string().nullable(),
-  package: z.string().nullable(),
+  /** What is given on that pool: its desktop, with the name and identifier of the pool, or a package. */
+  target: z.object({ kind: z.enum(targetKinds), id: z.string(), name: z.string() }),
   /** People the group reaches. */
   users: z.number(),
 });
@@ -16,11 +18,14 @@ export type Assignment = z.infer<typeof assignmentSchema>;
 
 export const grantSchema = z.object({
   kind: z.enum(['desktop', 'app']),
+  poolId: z.string(),
   pool: z.string(),
+  /** Of the pool for a desktop, of the package for an app. */
+  id: z.string(),
   name: z.string(),
   given: z.boolean(),
   chain: z.array(z.object({ holds: z.boolean(), text: z.string() })),
-  entryPoints: z.array(z.string()),
+  entryPoints: z.array(z.object({ id: z.string(), name: z.string() })),
 });
 
 export const seeAsSchema = z.object({
@@ -47,7 +52,10 @@ export const accessEndpoints = {
     body: z.strictObject({
       group: text.min(1, 'choose a group'),
       poolId: chosen('a pool'),
-      packageId: id.nullable(),
+      target: z.discriminatedUnion('kind', [
+        z.strictObject({ kind: z.literal('desktop') }),
+        z.strictObject({ kind: z.literal('package'), id: chosen('a package') }),
+      ]),
     }),
     response: assignmentSchema,
   }),

@@ -4,6 +4,7 @@ import { applicationSearchEndpoints } from './application-search.ts';
 import type { Endpoint } from './endpoint.ts';
 import { bulkEndpoints } from './bulk.ts';
 import { callerEndpoints } from './caller.ts';
+import { calendarEndpoints } from './calendar.ts';
 import { captureEndpoints, captureFileEndpoints } from './capture.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
@@ -43,6 +44,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   pools: poolEndpoints,
   hosts: hostEndpoints,
   rollouts: rolloutEndpoints,
+  calendars: calendarEndpoints,
   access: accessEndpoints,
   estate: estateEndpoints,
   jobs: jobEndpoints,

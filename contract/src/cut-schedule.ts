@@ -3,8 +3,8 @@ import { z } from 'zod';
 import { basedOn, chosen, count, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
 import { windowSchema } from './plan-file.ts';
 
-/** A rollout that follows a cut: it begins with its first window after the ones before it are done. */
-export const followUpRequestSchema = z.strictObject({
+/** A place in the order of rollouts that follow a cut: its rollout begins with its first window after the ones before it are done. */
+export const ringRequestSchema = z.strictObject({
   poolId: chosen('a pool'),
   window: windowSchema,
   batch: count.min(1, 'must be at least 1'),
@@ -13,7 +13,7 @@ export const followUpRequestSchema = z.strictObject({
   /** Seats kept above the expected sessions, as a fraction; null keeps none. */
   reserve: z.number().min(0).max(1).nullable(),
 });
-export type FollowUpRequest = z.infer<typeof followUpRequestSchema>;
+export type RingRequest = z.infer<typeof ringRequestSchema>;
 
 export const cutScheduleSchema = z.strictObject({
   /** RFC 5545 recurrence rule. */
@@ -29,18 +29,18 @@ export const cutScheduleSchema = z.strictObject({
   leaveRunning: z.boolean(),
   /** Hours after the cut before which no rollout begins. */
   waitHours: z.number().min(0).max(720, 'is more than 30 days'),
-  rollouts: z.array(followUpRequestSchema).max(20, 'holds at most 20 rollouts'),
+  rollouts: z.array(ringRequestSchema).max(20, 'holds at most 20 rollouts'),
 });
 export type CutScheduleRequest = z.infer<typeof cutScheduleSchema>;
 
-export const followUpStates = ['waiting', 'started', 'done', 'stopped', 'dropped'] as const;
-export type FollowUpState = (typeof followUpStates)[number];
+export const ringStates = ['waiting', 'started', 'done', 'stopped', 'dropped'] as const;
+export type RingState = (typeof ringStates)[number];
 
-export const followUpSchema = z.object({
+export const ringSchema = z.object({
   id: z.string(),
   versionNumber: z.number(),
   pool: z.string(),
-  state: z.enum(followUpStates),
+  state: z.enum(ringStates),
   /** When it begins, while it waits. */
   dueAt: instant.nullable(),
   rolloutId: z.string().nullable(),
@@ -55,7 +55,7 @@ export const keptScheduleSchema = z.object({
   nextAt: z.array(instant),
   lastAt: instant.nullable(),
   lastOutcome: z.string(),
-  followUps: z.array(followUpSchema),
+  rings: z.array(ringSchema),
 });
 export type KeptSchedule = z.infer<typeof keptScheduleSchema>;
 

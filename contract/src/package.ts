@@ -72,7 +72,8 @@ export const packageVersionSchema = z.object({
   files: z.number(),
   sizeBytes: bytes,
   containerBytes: bytes,
-  entryPoints: z.array(entryPointSchema),
+  /** Each with an identifier that lasts from version to version. */
+  entryPoints: z.array(entryPointSchema.extend({ id: z.string() })),
   /** What else its manifest says. */
   details: z.object({
     description: z.string().optional(),

@@ -1,6 +1,7 @@
 /** The plan file of `vatline forecast`, and the body of a forecast asked over the API. */
 import { z } from 'zod';
 import type { RolloutPlan } from '@vatline/core/rollout/forecast';
+import { MOST_HOSTS, numberedHosts } from '@vatline/core/rollout/planned-hosts';
 import { parseInstant } from '@vatline/core/time/instant';
 
 /** An instant in ISO 8601 with a zone. */
@@ -18,11 +19,20 @@ export const windowSchema = z.strictObject({
     .describe('last wall time, HH:MM; at or before the start means on the next day'),
 });
 
+const atMost = `must be at most ${MOST_HOSTS.toLocaleString('en-GB')}; forecast the rest apart`;
+const hostCount = z
+  .number()
+  .refine((n) => Number.isInteger(n) && n >= 1, 'must be a whole number of at least 1')
+  .refine((n) => !(n > MOST_HOSTS), atMost);
+const hostNames = z.array(z.string().min(1).max(200)).min(1, 'must be at least 1').max(MOST_HOSTS, atMost);
+
 export const planFileSchema = z.strictObject({
   from: isoInstant,
   zone: z.string().describe('IANA time zone'),
   window: windowSchema,
-  hosts: z.number(),
+  hosts: z
+    .union([hostCount, hostNames])
+    .describe('how many hosts there are to change, or their names in the order in which they begin'),
   batch: z.number(),
   maxUnavailable: z.number(),
   work: z.strictObject({ medianMinutes: z.number(), p90Minutes: z.number() }),
@@ -51,9 +61,10 @@ export type PlanFile = z.infer<typeof planFileSchema>;
 
 /** The plan of the core for a plan file. */
 export function planOf(file: PlanFile): RolloutPlan {
-  const { from, zone, window, seats, drain, ...rest } = file;
+  const { from, zone, window, seats, drain, hosts, ...rest } = file;
   return {
     ...rest,
+    hosts: typeof hosts === 'number' ? numberedHosts(hosts) : hosts,
     from: parseInstant(from) ?? 0,
     drain: { limitMinutes: drain.limitMinutes, ...(drain.session ? { session: drain.session } : {}) },
     window: { ...window, zone },

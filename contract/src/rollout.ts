@@ -1,23 +1,31 @@
 import { z } from 'zod';
 import { hostStages } from '@vatline/core/rollout/host-state';
 import { chosen, count, done, endpoint, id, idParams, instant, text } from './endpoint.ts';
+import { calendarIds } from './calendar.ts';
 import { windowSchema } from './plan-file.ts';
 import { pageOf, pageQuery } from './page.ts';
 import { blendSchema } from './pool/blend.ts';
 import { cellSchema, hostSchema } from './pool/host.ts';
 
-/** What a person decides about a rollout. */
-export const rolloutRequestSchema = z.strictObject({
-  poolId: chosen('a pool'),
-  imageVersionId: chosen('an image version'),
-  packageVersionIds: z.array(id).max(1_000, 'are more than 1,000'),
+/** When hosts may be worked on, how many at a time, and with how many seats kept. */
+export const planSchema = z.strictObject({
   window: windowSchema,
   zone: text,
+  /** No window begins on their closed days. */
+  calendarIds: calendarIds.default([]),
   batch: count,
   maxUnavailable: count,
   drainLimitMinutes: z.number().min(0, 'must be 0 minutes or more').max(1440),
   /** Seats kept above the expected sessions, as a fraction; null keeps none. */
   reserve: z.number().min(0).max(1).nullable(),
+});
+export type Plan = z.infer<typeof planSchema>;
+
+/** What a person decides about a rollout. */
+export const rolloutRequestSchema = planSchema.extend({
+  poolId: chosen('a pool'),
+  imageVersionId: chosen('an image version'),
+  packageVersionIds: z.array(id).max(1_000, 'are more than 1,000'),
 });
 export type RolloutRequest = z.infer<typeof rolloutRequestSchema>;
 
@@ -41,7 +49,7 @@ export const forecastSchema = z.object({
   finishesInFirstWindow: z.number(),
   minSeatsLeft: percentiles(z.number()),
   binding: z.array(z.object({ constraint: z.string(), minutes: z.number() })),
-  spans: z.array(z.object({ index: z.number(), start: instant, finish: instant })),
+  spans: z.array(z.object({ index: z.number(), name: z.string(), start: instant, finish: instant })),
   windows: z.array(windowSpan),
   /** The next windows of the rule, whether used or not. */
   nextWindows: z.array(windowSpan),
@@ -65,6 +73,8 @@ export const rolloutSchema = z.object({
   isReturn: z.boolean(),
   window: windowSchema,
   zone: z.string(),
+  /** Names of the calendars whose closed days it keeps to. */
+  calendars: z.array(z.string()),
   batch: z.number(),
   maxUnavailable: z.number(),
   hosts: z.number(),

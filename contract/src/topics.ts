@@ -15,6 +15,7 @@ export const topicKinds = [
   'bulk',
   'pool',
   'rollout',
+  'calendar',
   'access',
   // A job's state; how far it is comes many times a second and is a topic of its own.
   'job',

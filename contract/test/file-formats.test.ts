@@ -148,7 +148,7 @@ describe('a plan file', () => {
     expect(planOf(file)).toEqual({
       from: Date.UTC(2027, 2, 22, 7),
       window: { ...plan.window, zone: 'Europe/Dublin' },
-      hosts: 100,
+      hosts: Array.from({ length: 100 }, (_, i) => `host ${i + 1}`),
       batch: 10,
       maxUnavailable: 12,
       work: plan.work,
@@ -157,6 +157,13 @@ describe('a plan file', () => {
       runs: 1_000,
       seed: 1,
     });
+  });
+
+  it('takes hosts by name, and refuses a number of them that is none', () => {
+    const named = planFileSchema.parse({ ...plan, hosts: ['WCL-DS-001', 'WCL-DS-002'] });
+    expect(planOf(named).hosts).toEqual(['WCL-DS-001', 'WCL-DS-002']);
+    for (const hosts of [0, 2.5, 100_001, []])
+      expect(planFileSchema.safeParse({ ...plan, hosts }).success).toBe(false);
   });
 
   it('gives seats the zone of the plan', () => {

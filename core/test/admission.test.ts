@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { admit, PASSED_OVER, type Situation } from '../src/rollout/admission.ts';
 import { affordableRuns, forecast, type RolloutPlan } from '../src/rollout/forecast.ts';
+import { numberedHosts } from '../src/rollout/planned-hosts.ts';
 import { drawFor } from '../src/random.ts';
 import { must } from '../src/result.ts';
 
@@ -67,7 +68,7 @@ describe('a forecast with people on the hosts', () => {
   const plan: RolloutPlan = {
     from: Date.UTC(2027, 2, 22, 8),
     window: { rule: 'FREQ=DAILY', start: '01:00', end: '02:00', zone: 'UTC' },
-    hosts: 40,
+    hosts: numberedHosts(40),
     batch: 10,
     maxUnavailable: 10,
     work: { medianMinutes: 25, p90Minutes: 25 },

@@ -2,13 +2,14 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { must } from '../src/result.ts';
 import { forecast, type RolloutPlan } from '../src/rollout/forecast.ts';
+import { numberedHosts } from '../src/rollout/planned-hosts.ts';
 import { suggestions } from '../src/rollout/suggestions.ts';
 import { formatInstant, parseInstant } from '../src/time/instant.ts';
 
 const plan: RolloutPlan = {
   from: parseInstant('2027-03-22T08:00:00Z') as number,
   window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00', zone: 'Europe/Dublin' },
-  hosts: 100,
+  hosts: numberedHosts(100),
   batch: 25,
   maxUnavailable: 25,
   work: { medianMinutes: 30, p90Minutes: 30 },
@@ -52,12 +53,16 @@ describe('forecast without randomness equals the calculation by hand', () => {
   it('the drain limit counts before a host may start', () => {
     // 230 minutes of work and 20 of draining do not fit 240; without draining they do.
     const work = { medianMinutes: 230, p90Minutes: 230 };
-    expect(finish({ ...plan, hosts: 25, work })).toBe('2027-03-23T04:50:00Z');
+    expect(finish({ ...plan, hosts: numberedHosts(25), work })).toBe('2027-03-23T04:50:00Z');
     // With them it fits the one night that has an hour more, when the clocks go back: 00:00 UTC and 250 minutes.
-    expect(finish({ ...plan, hosts: 25, work, drain: { limitMinutes: 20 } })).toBe('2027-10-31T04:10:00Z');
+    expect(finish({ ...plan, hosts: numberedHosts(25), work, drain: { limitMinutes: 20 } })).toBe(
+      '2027-10-31T04:10:00Z',
+    );
     // 310 minutes fit none.
     const longer = { medianMinutes: 290, p90Minutes: 290 };
-    expect(finish({ ...plan, hosts: 25, work: longer, drain: { limitMinutes: 20 } })).toBeNull();
+    expect(
+      finish({ ...plan, hosts: numberedHosts(25), work: longer, drain: { limitMinutes: 20 } }),
+    ).toBeNull();
   });
 
   it('D20: a retry goes first, drains nobody, and is admitted with the length that it has', () => {
@@ -66,7 +71,7 @@ describe('forecast without randomness equals the calculation by hand', () => {
     const failing = {
       ...plan,
       window: { ...plan.window, end: '02:30' },
-      hosts: 1,
+      hosts: numberedHosts(1),
       batch: 1,
       drain: { limitMinutes: 30 },
       failure: { rate: 1, retries: 1 },
@@ -80,7 +85,7 @@ describe('forecast without randomness equals the calculation by hand', () => {
     const answer = must(
       forecast({
         ...plan,
-        hosts: 50,
+        hosts: numberedHosts(50),
         batch: 3,
         maxUnavailable: 3,
         failure: { rate: 0.1, retries: 3 },
@@ -95,7 +100,7 @@ describe('forecast without randomness equals the calculation by hand', () => {
     const begun = performance.now();
     const large = {
       ...plan,
-      hosts: 5_000,
+      hosts: numberedHosts(5_000),
       batch: 500,
       maxUnavailable: 500,
       work: { medianMinutes: 30, p90Minutes: 40 },
@@ -103,7 +108,7 @@ describe('forecast without randomness equals the calculation by hand', () => {
     };
     expect(must(forecast(large)).runs).toBe(100);
     expect(performance.now() - begun).toBeLessThan(10_000);
-    const more = forecast({ ...large, hosts: 1_000_000 });
+    const more = forecast({ ...large, hosts: numberedHosts(1_000_000) });
     expect(more.ok ? '' : more.error[0]?.message).toBe('must be at most 100,000; forecast the rest apart');
   });
 
@@ -117,13 +122,21 @@ describe('forecast without randomness equals the calculation by hand', () => {
       zone: 'Europe/Dublin',
     });
     const drain = { limitMinutes: 20, session: { medianMinutes: 90, p90Minutes: 90 } };
-    expect(finish({ ...plan, hosts: 25, drain, seats: seats(0) })).toBe('2027-03-23T01:30:00Z');
+    expect(finish({ ...plan, hosts: numberedHosts(25), drain, seats: seats(0) })).toBe(
+      '2027-03-23T01:30:00Z',
+    );
     // Two sessions a host, each with 90 minutes left: everyone is signed out at the limit.
-    expect(finish({ ...plan, hosts: 25, drain, seats: seats(50) })).toBe('2027-03-23T01:50:00Z');
+    expect(finish({ ...plan, hosts: numberedHosts(25), drain, seats: seats(50) })).toBe(
+      '2027-03-23T01:50:00Z',
+    );
   });
 
   it('the shorter night of the clock change holds fewer waves', () => {
-    const saturday = { ...plan, from: parseInstant('2027-03-27T08:00:00Z') as number, hosts: 250 };
+    const saturday = {
+      ...plan,
+      from: parseInstant('2027-03-27T08:00:00Z') as number,
+      hosts: numberedHosts(250),
+    };
     const answer = must(forecast({ ...saturday, batch: 25 }));
     const first = answer.hosts.filter((h) => formatInstant(h.start).startsWith('2027-03-28'));
     expect(first).toHaveLength(150); // 3 hours: six waves
@@ -132,7 +145,9 @@ describe('forecast without randomness equals the calculation by hand', () => {
   it('seats: takes no host whose absence would leave people standing', () => {
     const expected = Array.from({ length: 24 }, () => 300);
     const seats = { hosts: 40, perHost: 10, expected, reserve: 0.1, zone: 'Europe/Dublin' };
-    const answer = must(forecast({ ...plan, hosts: 40, batch: 20, maxUnavailable: 20, seats }));
+    const answer = must(
+      forecast({ ...plan, hosts: numberedHosts(40), batch: 20, maxUnavailable: 20, seats }),
+    );
     // 400 seats, 330 to keep: 7 hosts at a time; 40 hosts need 6 waves.
     expect(formatInstant(answer.finish.p50 ?? 0)).toBe('2027-03-23T04:00:00Z');
     expect(answer.minSeatsLeft.p50).toBe(30);
@@ -141,14 +156,26 @@ describe('forecast without randomness equals the calculation by hand', () => {
 
   it('a host that always fails is set aside and the plan still ends', () => {
     const answer = must(
-      forecast({ ...plan, hosts: 2, batch: 2, maxUnavailable: 4, failure: { rate: 1, retries: 1 } }),
+      forecast({
+        ...plan,
+        hosts: numberedHosts(2),
+        batch: 2,
+        maxUnavailable: 4,
+        failure: { rate: 1, retries: 1 },
+      }),
     );
     expect(answer.failed).toBe(2);
     expect(formatInstant(answer.finish.p50 ?? 0)).toBe('2027-03-23T02:00:00Z');
   });
 
   it('never finishes when failed hosts use up what may be unavailable', () => {
-    const doomed = { ...plan, hosts: 20, batch: 5, maxUnavailable: 5, failure: { rate: 1, retries: 0 } };
+    const doomed = {
+      ...plan,
+      hosts: numberedHosts(20),
+      batch: 5,
+      maxUnavailable: 5,
+      failure: { rate: 1, retries: 0 },
+    };
     const answer = must(forecast(doomed));
     expect(answer.finish.p90).toBeNull();
     expect(answer.binding[0]?.constraint).toBe('max unavailable');
@@ -183,7 +210,15 @@ describe('forecast with randomness', () => {
         const batch = Math.min(wanted, hosts);
         const work = { medianMinutes: minutes, p90Minutes: minutes + spread };
         const answer = must(
-          forecast({ ...plan, hosts, batch, maxUnavailable: batch + 1, work, runs: 3, seed }),
+          forecast({
+            ...plan,
+            hosts: numberedHosts(hosts),
+            batch,
+            maxUnavailable: batch + 1,
+            work,
+            runs: 3,
+            seed,
+          }),
         );
         expect(answer.hosts.map((h) => h.index)).toEqual(Array.from({ length: hosts }, (_, i) => i));
         for (const host of answer.hosts) {
@@ -215,7 +250,7 @@ describe('faults of a plan', () => {
   it.each([
     [{ batch: 0 }, 'batch'],
     [{ batch: 101 }, 'batch'],
-    [{ hosts: 0 }, 'hosts'],
+    [{ hosts: numberedHosts(0) }, 'hosts'],
     [{ maxUnavailable: 0 }, 'maxUnavailable'],
     [{ work: { medianMinutes: 30, p90Minutes: 20 } }, 'work.p90Minutes'],
     [{ failure: { rate: 2, retries: 0 } }, 'failure.rate'],

@@ -8,7 +8,8 @@ import { planNames } from '../src/pool/names.ts';
 import { logNormal, seededRandom } from '../src/random.ts';
 import { median, quantile } from '../src/quantile.ts';
 import { must } from '../src/result.ts';
-import { atWork, hostStates, takesSessions, transition } from '../src/rollout/host-state.ts';
+import { hostStates, isBroken, standingIn, stateOf, takesSessions } from '../src/pool/service-state.ts';
+import { atWork, transition } from '../src/rollout/host-state.ts';
 
 describe('names', () => {
   const plan = (pattern: string, start = 1, count = 3, taken: string[] = [], skipTaken = false) =>
@@ -73,18 +74,21 @@ describe('see as', () => {
     { name: 'All staff', users: [], groups: ['Branch staff'] },
   ];
   const zinnet = {
-    packageName: 'Zinnet Browser',
+    packageId: 'package-zinnet',
+    name: 'Zinnet Browser',
     version: '139',
     live: true,
     sideBySide: false,
-    entryPoints: ['Zinnet'],
+    entryPoints: [{ id: 'entry-1', name: 'Zinnet' }],
   };
-  const newer = { ...zinnet, version: '141', entryPoints: ['Zinnet 141'] };
+  const newer = { ...zinnet, version: '141', entryPoints: [{ id: 'entry-2', name: 'Zinnet 141' }] };
+  const given = (groups: string[]) => [{ packageId: 'package-zinnet', name: 'Zinnet Browser', groups }];
   const pool: PoolAccess = {
+    id: 'pool-desk',
     name: 'desk-staff',
     attached: [zinnet],
     groupsOfDesktop: ['Branch staff'],
-    groupsOfPackages: { 'Zinnet Browser': ['All staff'] },
+    assigned: given(['All staff']),
   };
   const grants = (p: Partial<PoolAccess>) => seeAs('orla.finch', groups, [{ ...pool, ...p }]);
   it('follows nested groups and reports a cycle once', () => {
@@ -98,30 +102,31 @@ describe('see as', () => {
       'orla.finch is in Tarnside branch, which is in Branch staff',
       'Branch staff is assigned to the desktop of desk-staff',
     ]);
-    expect([app?.given, app?.entryPoints, app?.chain.length]).toEqual([true, ['Zinnet'], 4]);
+    expect([app?.given, app?.entryPoints, app?.chain.length]).toEqual([true, zinnet.entryPoints, 4]);
+    expect([desktop?.id, app?.poolId, app?.id]).toEqual(['pool-desk', 'pool-desk', 'package-zinnet']);
   });
   it('of two versions the newest is given, and that is reported; side by side both are', () => {
     const app = (versions: (typeof zinnet)[]) =>
       grants({ attached: versions }).find((grant) => grant.kind === 'app');
     const one = app([zinnet, newer]);
-    expect(one?.entryPoints).toEqual(['Zinnet 141']);
+    expect(one?.entryPoints).toEqual(newer.entryPoints);
     expect(one?.chain[2]?.text).toBe(
       'Zinnet Browser 141 is live and attached to desk-staff; 139 is attached too but not marked to run side by side, so the newest is given',
     );
     const both = app([zinnet, newer].map((version) => ({ ...version, sideBySide: true })));
-    expect(both?.entryPoints).toEqual(['Zinnet 141', 'Zinnet']);
+    expect(both?.entryPoints.map((entry) => entry.name)).toEqual(['Zinnet 141', 'Zinnet']);
     expect(both?.chain[2]?.text).toBe(
       'Zinnet Browser 141 and 139 are live side by side and attached to desk-staff',
     );
   });
   it.each([
-    ['no group is assigned to Zinnet Browser on desk-staff', { groupsOfPackages: {} }],
+    ['no group is assigned to Zinnet Browser on desk-staff', { assigned: [] }],
     ['the blend of desk-staff does not attach Zinnet Browser', { attached: [] }],
     ['Zinnet Browser 139 is held', { attached: [{ ...zinnet, live: false }] }],
     ['orla.finch has no desktop on desk-staff to open it on', { groupsOfDesktop: [] }],
     [
       'orla.finch is in none of the groups assigned to Zinnet Browser on desk-staff: Others',
-      { groupsOfPackages: { 'Zinnet Browser': ['Others'] } },
+      { assigned: given(['Others']) },
     ],
   ])('breaks at: %s', (text, change) => {
     const app = grants(change).find((g) => g.kind === 'app');
@@ -143,9 +148,21 @@ describe('host states', () => {
       (!seen.has(from) &&
         hostStates.some((to) => transition(from, to).ok && reaches(to, new Set([...seen, from]))));
     for (const state of hostStates) expect(reaches(state)).toBe(true);
-    expect(hostStates.filter(takesSessions)).toEqual(['in service']);
+    expect(hostStates.filter((state) => takesSessions(standingIn(state)))).toEqual(['in service']);
+    expect(hostStates.map((state) => stateOf(standingIn(state)))).toEqual(hostStates);
     expect(hostStates.filter(atWork)).toHaveLength(5);
   });
+});
+
+describe('how a host stands', () => {
+  it('work is done out of service, and only there', () => {
+    for (const state of hostStates) {
+      const { service, work } = standingIn(state);
+      expect(work === 'none', state).toBe(service !== 'out of service');
+    }
+  });
+  it('a failed host is broken, one at work is not', () =>
+    expect(hostStates.filter((state) => isBroken(standingIn(state)))).toEqual(['failed']));
 });
 
 describe('small things', () => {

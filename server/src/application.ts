@@ -7,6 +7,8 @@ import { estatePlan } from '@vatline/demo/estate';
 import { accessRoutes } from './access/routes.ts';
 import { bulkJob } from './bulk/job.ts';
 import { bulkRoutes } from './bulk/routes.ts';
+import { calendarRoutes } from './calendar/routes.ts';
+import { CalendarStore } from './calendar/store.ts';
 import { fillDemo } from './demo/fill.ts';
 import { PracticeEstate } from './estate/practice/practice-estate.ts';
 import { clockRoutes } from './estate-station/clock-routes.ts';
@@ -60,9 +62,11 @@ import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { PoolStore } from './pool/pools.ts';
 import { RolloutEngine } from './rollout/engine.ts';
-import { FollowUps } from './rollout/follow-ups.ts';
 import { HostWork } from './rollout/host-work.ts';
+import { Plans } from './rollout/plans.ts';
+import { Rings } from './rollout/rings.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
+import { calendarUse } from './rollout/calendar-use.ts';
 import { RolloutStore } from './rollout/store.ts';
 
 export interface ApplicationOptions {
@@ -134,10 +138,12 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   if (certificates.keyFault !== '') log.error(`certificates cannot sign: ${certificates.keyFault}`);
   const installations = new InstallationStore(parts);
   const pools = new PoolStore(parts);
-  const rollouts = new RolloutStore(parts, pools);
-  const engine = new RolloutEngine(parts, pools, rollouts, new HostWork(parts, pools, rollouts));
-  const followUps = new FollowUps(parts, pools, engine);
-  const schedules = new CutSchedules(parts, images, followUps);
+  const calendars = new CalendarStore(parts);
+  const plans = new Plans(parts, pools, calendars);
+  const rollouts = new RolloutStore(parts, plans);
+  const engine = new RolloutEngine(parts, plans, rollouts, new HostWork(parts, pools, rollouts));
+  const rings = new Rings(parts, plans, engine);
+  const schedules = new CutSchedules(parts, images, rings);
   imageJobs(parts, images);
   packageJobs(parts, packages);
   jobs.register(installJob(parts, installations));
@@ -145,11 +151,11 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   jobs.register(bulkJob({ parts, packages, certificates }));
   poolJobs(parts);
   if (options.demo)
-    await fillDemo(parts, estate, { images, packages, pools, certificates, installations }, say);
+    await fillDemo(parts, estate, { images, packages, pools, plans, certificates, installations }, say);
   await images.versions.indexOlder();
   const resumedJobs = await jobs.resumeAll();
   await engine.resume();
-  await followUps.resume();
+  await rings.resume();
   await schedules.resume();
   trouble.onOver(async () => {
     await jobs.resumeAll();
@@ -184,8 +190,12 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   contentRoutes(door, packages);
   certificateRoutes(door, parts, certificates);
   poolRoutes(door, parts, pools);
-  hostRoutes(door, parts);
-  rolloutRoutes(door, parts, pools, rollouts, engine);
+  hostRoutes(door, parts, pools);
+  rolloutRoutes(door, parts, plans, rollouts, engine);
+  calendarRoutes(door, parts, calendars, {
+    use: () => calendarUse(parts),
+    lookAgain: (id) => engine.advance(id),
+  });
   accessRoutes(door, parts);
   estateRoutes(door, parts, pools);
   clockRoutes(door, parts, () => endOfWindow(rollouts));

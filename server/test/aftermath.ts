@@ -70,13 +70,14 @@ function misdone(
   const hosts = rows<{
     name: string;
     machine_id: string;
-    state: string;
+    service: string;
+    work: string;
     pool: string;
     current: string;
     blend_id: string;
   }>(
     own,
-    `select host.name, machine_id, state, pool.name as pool, pool.blend_id as current, host.blend_id from host join pool on pool.id = pool_id`,
+    `select host.name, machine_id, service, work, pool.name as pool, pool.blend_id as current, host.blend_id from host join pool on pool.id = pool_id`,
   );
   const machines = new Map(
     rows<{ id: string; name: string }>(estate, 'select id, name from machine').map((row) => [
@@ -86,7 +87,8 @@ function misdone(
   );
   for (const host of hosts) {
     if (machines.get(host.machine_id) !== host.name) wrong.push(`${host.name} has no machine of its own`);
-    if (host.state !== 'in service' && host.state !== 'failed') wrong.push(`${host.name} is ${host.state}`);
+    if (host.service !== 'in service' && host.work !== 'failed')
+      wrong.push(`${host.name} is ${host.service}, ${host.work}`);
   }
   const accounts = new Set(
     rows<{ name: string }>(estate, 'select name from computer').map((row) => row.name),

@@ -92,14 +92,14 @@ describe('a weekly cut with a pilot first', () => {
     expect(newest).toMatchObject({ number: 2, state: 'in test', changes: [{ by: 'schedule' }] });
     const line = await server.get<LineDetail>(`/lines/${lineId}`);
     expect(line.recipe.find((step) => step.kind === 'updates')).toMatchObject({ release: '2027-03b' });
-    const { followUps, lastAt } = await kept();
+    const { rings, lastAt } = await kept();
     expect(wall(lastAt)).toBe('27 02:00');
-    expect(followUps.map((row) => [row.pool, row.state, row.versionNumber])).toEqual([
+    expect(rings.map((row) => [row.pool, row.state, row.versionNumber])).toEqual([
       ['pilot', 'done', 2],
       ['records', 'done', 2],
     ]);
     const [pilot, records] = await Promise.all(
-      followUps.map((row) => hostsOfRollout((path) => server.get(path), row.rolloutId ?? '')),
+      rings.map((row) => hostsOfRollout((path) => server.get(path), row.rolloutId ?? '')),
     );
     const times = (hosts: readonly RolloutHost[] = []) => hosts.map((row) => row.finishedAt ?? 0);
     expect(times(pilot)).toHaveLength(4);
@@ -113,9 +113,9 @@ describe('a weekly cut with a pilot first', () => {
   it('second week: nothing has changed, so nothing is cut and nobody is disturbed', async () => {
     await untilMonday(5);
     expect((await versions()).map((version) => version.number)).toEqual([2, 1]);
-    const { lastOutcome, followUps } = await kept();
+    const { lastOutcome, rings } = await kept();
     expect(lastOutcome).toBe('was left out: nothing has changed since version 2');
-    expect(followUps).toHaveLength(2);
+    expect(rings).toHaveLength(2);
   });
 
   it("third week: the server is killed in the middle of the build and goes on; April's updates go out", async () => {
@@ -127,8 +127,8 @@ describe('a weekly cut with a pilot first', () => {
     expect(newest).toMatchObject({ number: 3, state: 'in test' });
     const line = await server.get<LineDetail>(`/lines/${lineId}`);
     expect(line.recipe.find((step) => step.kind === 'updates')).toMatchObject({ release: '2027-04' });
-    const { followUps } = await kept();
-    expect(followUps.map((row) => [row.pool, row.state, row.versionNumber])).toEqual([
+    const { rings } = await kept();
+    expect(rings.map((row) => [row.pool, row.state, row.versionNumber])).toEqual([
       ['pilot', 'done', 3],
       ['records', 'done', 3],
       ['pilot', 'done', 2],
@@ -174,11 +174,11 @@ describe('a weekly cut with a pilot first', () => {
     const steps = [...recipe, { id: 'more', kind: 'restart' }];
     await server.send('put', `/lines/${lineId}/recipe`, { steps, basedOn: recipeRevision });
     while (wallClock(zone, server.now).day !== 9) await server.advance(30);
-    while ((await kept()).followUps[0]?.state !== 'started') await server.advance(5);
-    const rolloutId = (await kept()).followUps[0]?.rolloutId ?? '';
+    while ((await kept()).rings[0]?.state !== 'started') await server.advance(5);
+    const rolloutId = (await kept()).rings[0]?.rolloutId ?? '';
     await server.send('post', `/rollouts/${rolloutId}/stop`);
     await untilMonday(10);
-    expect((await kept()).followUps.slice(0, 2).map((row) => [row.pool, row.state, row.note])).toEqual([
+    expect((await kept()).rings.slice(0, 2).map((row) => [row.pool, row.state, row.note])).toEqual([
       ['pilot', 'stopped', ''],
       ['records', 'dropped', 'pilot before it was stopped'],
     ]);

@@ -7,17 +7,19 @@ import { Kysely, Migrator, SqliteDialect, sql } from 'kysely';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { bulkRowStates } from '@vatline/contract/bulk';
 import { captureSources, captureStates } from '@vatline/contract/capture';
-import { followUpStates } from '@vatline/contract/cut-schedule';
+import { ringStates } from '@vatline/contract/cut-schedule';
 import { versionStates } from '@vatline/core/image/version-state';
 import { roles } from '@vatline/core/roles';
 import { reportStates } from '@vatline/contract/installation';
 import { jobStates, ledgerStates, stepStates } from '@vatline/contract/job';
 import { presentDeliveries } from '@vatline/contract/package';
 import { packageStates } from '@vatline/core/package/version-state';
-import { cloneKinds, poolKinds } from '@vatline/contract/pool/kinds';
+import { cloneKinds, placementRoles, poolKinds } from '@vatline/contract/pool/kinds';
 import { rolloutStates } from '@vatline/contract/rollout';
 import { containerFormats } from '@vatline/core/container/formats';
-import { hostStages, hostStates } from '@vatline/core/rollout/host-state';
+import { hostWorks, services } from '@vatline/core/pool/service-state';
+import { targetKinds } from '@vatline/contract/access';
+import { hostStages } from '@vatline/core/rollout/host-state';
 import { openDatabase, schemaName } from '../src/platform/database.ts';
 import { migrations } from '../src/platform/migrations/all.ts';
 
@@ -81,7 +83,10 @@ const content: Record<string, Record<string, string | number | null>> = {
     files: 1,
     size_bytes: 2,
     container_bytes: 3,
-    entry_points_json: '[]',
+    entry_points_json: JSON.stringify([
+      { name: 'Reader', path: 'Apps\\Pellam\\reader.exe' },
+      { name: 'Reader', path: 'Apps\\Pellam\\second.exe', arguments: '/print' },
+    ]),
     built_ms: 1,
   },
   capture: {
@@ -132,12 +137,75 @@ const content: Record<string, Record<string, string | number | null>> = {
     to_blend_id: 'blend-1',
     state: 'asleep',
     is_return: 0,
-    request_json: '{}',
+    request_json: JSON.stringify({
+      poolId: 'pool-1',
+      imageVersionId: 'version-1',
+      packageVersionIds: ['pv-1'],
+      window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
+      zone: 'Europe/Dublin',
+      batch: 4,
+      maxUnavailable: 5,
+      drainLimitMinutes: 20.5,
+      reserve: null,
+    }),
     started_ms: 1,
     seed: 7,
   },
   rollout_host: { rollout_id: 'rollout-1', host_id: 'host-1', number: 0, stage: 'failed', attempts: 1 },
   assignment: { id: 'assignment-1', group_name: 'Readers', pool_id: 'pool-1', package_id: 'package-1' },
+};
+
+/** What of that stands elsewhere, or is said otherwise, since the sixteenth; `id`s of entry points are new. */
+const content16: typeof content = {
+  blend_package: { blend_id: 'blend-1', place: 0, package_version_id: 'pv-1' },
+  pool_placement: { pool_id: 'pool-1', role: 'disks', site: 'yard-a', datastore: 'standard' },
+  plan: {
+    id: 'plan-rollout-1',
+    window_rule: 'FREQ=DAILY',
+    window_start: '01:00',
+    window_end: '05:00',
+    zone: 'Europe/Dublin',
+    batch: 4,
+    max_unavailable: 5,
+    drain_limit_minutes: 20.5,
+    reserve: null,
+  },
+  host: {
+    id: 'host-1',
+    machine_id: 'vm-1',
+    service: 'out of service',
+    work: 'failed',
+    blend_id: 'blend-1',
+  },
+  assignment: { group_name: 'Readers', pool_id: 'pool-1', target_kind: 'package', target_id: 'package-1' },
+};
+const gone16: Record<string, readonly string[]> = {
+  blend: ['packages_json'],
+  pool: ['site', 'datastore'],
+  host: ['state'],
+  assignment: ['package_id'],
+  rollout: ['request_json'],
+  package_version: ['entry_points_json'],
+};
+
+/** A row of the first schema as the newest has it: without the columns that are gone. */
+function asNow(table: string, row: Record<string, string | number | null>) {
+  const kept = Object.entries(row).filter(([column]) => !gone16[table]?.includes(column));
+  return Object.fromEntries(kept);
+}
+
+/** Everything as the newest schema holds it, parents first. */
+const contentNow: typeof content = {
+  ...Object.fromEntries(
+    Object.entries(content)
+      .filter(([table]) => !['rollout', 'rollout_host'].includes(table))
+      .map(([table, row]) => [table, { ...asNow(table, row), ...content16[table] }]),
+  ),
+  blend_package: content16['blend_package'] ?? {},
+  pool_placement: content16['pool_placement'] ?? {},
+  plan: content16['plan'] ?? {},
+  rollout: { ...asNow('rollout', content['rollout'] ?? {}), plan_id: 'plan-rollout-1' },
+  rollout_host: content['rollout_host'] ?? {},
 };
 
 /** What each column that has states may hold: what the contract lists, and no more. */
@@ -150,7 +218,7 @@ const states: Record<string, readonly string[]> = {
   'version_change by_role': [...roles, 'schedule'],
   'journal by_role': roles,
   'job by_role': roles,
-  'follow_up state': followUpStates,
+  'ring state': ringStates,
   'package delivery': presentDeliveries,
   'package_version state': packageStates,
   'package_version format': containerFormats,
@@ -161,7 +229,11 @@ const states: Record<string, readonly string[]> = {
   'bulk_row state': bulkRowStates,
   'pool kind': poolKinds,
   'pool clone': cloneKinds,
-  'host state': hostStates,
+  'host service': services,
+  'host work': hostWorks,
+  'pool_placement role': placementRoles,
+  'assignment target_kind': targetKinds,
+  'gate verdict': ['start', 'wait', 'drop'],
   'rollout state': rolloutStates,
   'rollout_host stage': hostStages,
 };
@@ -175,7 +247,8 @@ async function fileAt(name: string): Promise<string> {
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } });
   const { error } = await migrator.migrateTo(name);
   if (error) throw new Error(`cannot make ${name}`, { cause: error });
-  for (const [table, row] of Object.entries(content)) {
+  const isNow = name >= '0016';
+  for (const [table, row] of Object.entries(isNow ? contentNow : content)) {
     const columns = Object.keys(row).join(', ');
     const values = Object.values(row).map((value) => sql`${value}`);
     await sql`insert into ${sql.table(table)} (${sql.raw(columns)}) values (${sql.join(values)})`.execute(db);
@@ -205,11 +278,39 @@ describe('an older database', () => {
       .select(['image_line.name', 'image_version.number', 'image_version.state', 'size_bytes'])
       .executeTakeFirst();
     expect(version).toEqual({ name: 'Reader', number: 1, state: 'approved', size_bytes: 8000 });
-    for (const [table, row] of Object.entries(content)) {
+    for (const [table, row] of Object.entries(contentNow)) {
       const found = await sql<object>`select * from ${sql.table(table)}`.execute(db);
       expect(found.rows, table).toEqual([expect.objectContaining(row)]);
     }
     expect((await sql`pragma foreign_key_check`.execute(db)).rows).toEqual([]);
+    await db.destroy();
+  });
+
+  it('gives what people open an identifier that lasts, each of two of one name its own', async () => {
+    const db = await openDatabase(await fileAt('0015-who-acts'));
+    const rows = await db
+      .selectFrom('version_entry_point')
+      .innerJoin('entry_point', 'entry_point.id', 'entry_point_id')
+      .select(['version_id', 'package_id', 'name', 'nth', 'details_json', 'entry_point.id'])
+      .orderBy('place')
+      .execute();
+    expect(rows.map(({ id: _id, ...row }) => row)).toEqual([
+      {
+        version_id: 'pv-1',
+        package_id: 'package-1',
+        name: 'Reader',
+        nth: 0,
+        details_json: String.raw`{"path":"Apps\\Pellam\\reader.exe"}`,
+      },
+      {
+        version_id: 'pv-1',
+        package_id: 'package-1',
+        name: 'Reader',
+        nth: 1,
+        details_json: String.raw`{"path":"Apps\\Pellam\\second.exe","arguments":"/print"}`,
+      },
+    ]);
+    expect(new Set(rows.map(({ id }) => id)).size).toBe(2);
     await db.destroy();
   });
 
@@ -238,7 +339,7 @@ describe('the states that a column holds', () => {
 
   it('refuse anything else', async () => {
     const db = await openDatabase(await fileAt(schemaName));
-    await expect(sql`update host set state = 'asleep'`.execute(db)).rejects.toThrow('CHECK');
+    await expect(sql`update host set work = 'asleep'`.execute(db)).rejects.toThrow('CHECK');
     await db.destroy();
   });
 });

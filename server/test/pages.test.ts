@@ -70,7 +70,7 @@ describe('hosts of a pool', () => {
   it('by state stand state by state, and by name in each', async () => {
     await server.app.db
       .updateTable('host')
-      .set({ state: 'failed' })
+      .set({ service: 'out of service', work: 'failed' })
       .where('name', 'in', [named(2), named(7)])
       .execute();
     const { rows } = await read<Host>(`/pools/${poolId}/hosts?sort=state`, 2);
@@ -83,14 +83,14 @@ describe('hosts of a pool', () => {
     // The last of the page goes to the top; the next page begins where it stood.
     await server.app.db
       .updateTable('host')
-      .set({ state: 'draining' })
+      .set({ service: 'draining' })
       .where('name', '=', first.rows.at(-1)?.name ?? '')
       .execute();
     const rest = await server.getAnew<Page<Host>>(
       `/pools/${poolId}/hosts?sort=state&limit=500&after=${first.next ?? ''}`,
     );
     expect([...first.rows, ...rest.rows].map((host) => host.name).sort()).toEqual(all);
-    await server.app.db.updateTable('host').set({ state: 'in service' }).execute();
+    await server.app.db.updateTable('host').set({ service: 'in service', work: 'none' }).execute();
   });
 
   it.each(['', 'x', 'WyJhIl0', Buffer.from('[1,2]').toString('base64url'), 'e30'])(

@@ -74,6 +74,7 @@ const bodies: Readonly<Record<string, object>> = {
   'estate.setClock': { action: 'next event' },
   'shares.setRights': { hosts: 'read', packagers: 'write', users: 'nothing' },
   'rollouts.host': { action: 'retry' },
+  'calendars.replace': { text: 'BEGIN:VCALENDAR', basedOn: 1 },
 };
 
 /** Named by who asks and made where there is none, or about no single thing; with the reason. */

@@ -47,6 +47,7 @@ function request(poolId: string, change: Partial<RolloutRequest> = {}): RolloutR
     packageVersionIds: [],
     window: { rule: 'FREQ=DAILY', start: '01:00', end: '02:15' },
     zone: 'Europe/Dublin',
+    calendarIds: [],
     batch: 10,
     maxUnavailable: 10,
     drainLimitMinutes: 20,
@@ -369,7 +370,7 @@ describe('access', () => {
     await server.send('post', '/assignments', {
       group: 'Records and maps',
       poolId: poolRow?.id,
-      packageId: null,
+      target: { kind: 'desktop' },
     });
     const given = (await see()).grants.filter((grant) => grant.given);
     expect(given).toHaveLength(1);
@@ -385,7 +386,7 @@ describe('access', () => {
     [{ packageId: 'nope' }, 'packageId'],
   ])('refuses %o at its field', async (change, path) => {
     const [poolRow] = await server.get<{ id: string }[]>('/pools');
-    const body = { group: 'Office', poolId: poolRow?.id, packageId: null, ...change };
+    const body = { group: 'Office', poolId: poolRow?.id, target: { kind: 'desktop' }, ...change };
     expect((await server.refused('post', '/assignments', body)).paths).toEqual([path]);
   });
   it('refuses a person who is not there', async () => {

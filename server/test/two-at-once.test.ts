@@ -40,6 +40,7 @@ function rolloutOf(poolId: string, change: Partial<RolloutRequest> = {}): Rollou
     packageVersionIds: [],
     window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
     zone: 'Europe/Dublin',
+    calendarIds: [],
     batch: 2,
     maxUnavailable: 2,
     drainLimitMinutes: 20,
@@ -106,7 +107,7 @@ describe('C13: pools', () => {
         .select('machine_id')
         .where('pool_id', '=', poolId)
         .execute();
-      for (const row of rows) await server.app.estate.hypervisor.deleteMachine('test', row.machine_id);
+      for (const row of rows) await server.app.estate.hypervisor.deleteMachine('test', row.machine_id ?? '');
     }
   });
 
@@ -255,7 +256,7 @@ describe('two who take the same away', () => {
     const { id } = await server.send<{ id: string }>('post', '/assignments', {
       group: group?.name,
       poolId,
-      packageId: null,
+      target: { kind: 'desktop' },
     });
     const remove = () => request(server.app.http).delete(`/api/v1/assignments/${id}`);
     expect(statuses(await Promise.all([remove(), remove(), remove()]))).toEqual([200, 404, 404]);

@@ -45,6 +45,7 @@ export function nightlyRollout<Id extends string | undefined>(poolId: Id, imageV
     packageVersionIds: [] as string[],
     window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
     zone: 'Europe/Dublin',
+    calendarIds: [],
     batch,
     maxUnavailable: batch,
     drainLimitMinutes: 30,

@@ -48,7 +48,12 @@ function asJson(answer: Forecast): Record<string, unknown> {
     p90: iso(answer.finish.p90),
   };
   const { windowsUsed, finishesInFirstWindow, minSeatsLeft, binding } = answer;
-  const hosts = answer.hosts.map((h) => ({ index: h.index, start: iso(h.start), finish: iso(h.finish) }));
+  const hosts = answer.hosts.map(({ index, name, start, finish: end }) => ({
+    index,
+    name,
+    start: iso(start),
+    finish: iso(end),
+  }));
   return { finish, windowsUsed, finishesInFirstWindow, minSeatsLeft, binding, hosts };
 }
 

@@ -5,7 +5,7 @@ import { jobSchema } from '../job.ts';
 import { pageOf, pageQuery } from '../page.ts';
 import { blendSchema } from './blend.ts';
 import { cellSchema, hostSchema } from './host.ts';
-import { cloneKinds, newPoolSchema, poolDraftSchema, poolKinds } from './kinds.ts';
+import { cloneKinds, newPoolSchema, placementRoles, poolDraftSchema, poolKinds } from './kinds.ts';
 
 export const poolSummarySchema = z.object({
   id: z.string(),
@@ -26,8 +26,7 @@ export type PoolSummary = z.infer<typeof poolSummarySchema>;
 export const poolDetailSchema = poolSummarySchema.extend({
   pattern: z.string(),
   ou: z.string(),
-  site: z.string(),
-  datastore: z.string(),
+  placements: z.array(z.object({ role: z.enum(placementRoles), site: z.string(), datastore: z.string() })),
   blends: z.array(blendSchema),
   jobs: z.array(jobSchema),
   /** Expected sessions by local hour. */

@@ -1,6 +1,6 @@
 /** One host: its state, and what is on it by what its agent reported last. */
 import { z } from 'zod';
-import { hostStates } from '@vatline/core/rollout/host-state';
+import { hostStates } from '@vatline/core/pool/service-state';
 import { endpoint, instant, text } from '../endpoint.ts';
 import { dyeSchema } from '../image.ts';
 

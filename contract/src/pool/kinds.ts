@@ -9,6 +9,10 @@ export type PoolKind = (typeof poolKinds)[number];
 export const cloneKinds = ['full', 'linked', 'network'] as const;
 export type CloneKind = (typeof cloneKinds)[number];
 
+/** What of a pool stands at a place: the disks of its hosts. */
+export const placementRoles = ['disks'] as const;
+export type PlacementRole = (typeof placementRoles)[number];
+
 /** Half typed, it may be anything that a field lets in; what it should be is a fault at it. */
 const draftNumber = z.number().min(-1e15).max(1e15);
 

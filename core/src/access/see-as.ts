@@ -13,22 +13,36 @@ export interface Group {
 }
 
 export interface PoolAccess {
+  readonly id: string;
   readonly name: string;
   /** Package versions attached by the pool's current blend. */
   readonly attached: readonly AttachedPackage[];
   /** Groups assigned to the desktop. */
   readonly groupsOfDesktop: readonly string[];
-  /** Groups assigned to each package on this pool, by package name. */
-  readonly groupsOfPackages: Readonly<Record<string, readonly string[]>>;
+  /** The packages that groups are assigned to on this pool. */
+  readonly assigned: readonly AssignedPackage[];
+}
+
+export interface AssignedPackage {
+  readonly packageId: string;
+  readonly name: string;
+  readonly groups: readonly string[];
+}
+
+/** What a person opens. */
+export interface Entry {
+  readonly id: string;
+  readonly name: string;
 }
 
 export interface AttachedPackage {
-  readonly packageName: string;
+  readonly packageId: string;
+  readonly name: string;
   readonly version: string;
   readonly live: boolean;
   /** Whether several versions of the package may reach a person at once. */
   readonly sideBySide: boolean;
-  readonly entryPoints: readonly string[];
+  readonly entryPoints: readonly Entry[];
 }
 
 export interface Link {
@@ -38,14 +52,16 @@ export interface Link {
 
 export interface Grant {
   readonly kind: 'desktop' | 'app';
+  readonly poolId: string;
   readonly pool: string;
-  /** The pool for a desktop, the package for an app. */
+  /** Of the pool for a desktop, of the package for an app. */
+  readonly id: string;
   readonly name: string;
   readonly given: boolean;
   /** Left to right; nothing comes after the first that does not hold. */
   readonly chain: readonly Link[];
   /** What the person sees of it: entry points of an app. */
-  readonly entryPoints: readonly string[];
+  readonly entryPoints: readonly Entry[];
 }
 
 export interface Membership {
@@ -88,12 +104,9 @@ export function seeAs(user: string, groups: readonly Group[], pools: readonly Po
   for (const pool of pools) {
     const desktop = desktopGrant(user, pool, paths, via(pool.groupsOfDesktop));
     if (desktop) grants.push(desktop);
-    const packages = new Set([
-      ...pool.attached.map((p) => p.packageName),
-      ...Object.keys(pool.groupsOfPackages),
-    ]);
-    for (const name of [...packages].sort()) {
-      const grant = appGrant(user, pool, name, paths, via, desktop?.given ?? false);
+    const person = { user, paths, via, hasDesktop: desktop?.given ?? false };
+    for (const one of packagesOn(pool)) {
+      const grant = appGrant(person, pool, one);
       if (grant) grants.push(grant);
     }
   }
@@ -101,6 +114,14 @@ export function seeAs(user: string, groups: readonly Group[], pools: readonly Po
 }
 
 type Paths = Membership['paths'];
+
+/** Everything that is attached or assigned there, each once, by name. */
+function packagesOn({ attached, assigned }: PoolAccess): AssignedPackage[] {
+  const byId = new Map<string, AssignedPackage>();
+  for (const { packageId, name } of attached) byId.set(packageId, { packageId, name, groups: [] });
+  for (const one of assigned) byId.set(one.packageId, one);
+  return [...byId.values()].sort((a, b) => (a.name < b.name ? -1 : 1));
+}
 
 function memberLink(user: string, paths: Paths, group: string): Link {
   const path = paths.get(group) ?? [];
@@ -113,7 +134,8 @@ function desktopGrant(
   paths: Paths,
   group: string | undefined,
 ): Grant | undefined {
-  const base = { kind: 'desktop', pool: pool.name, name: pool.name, entryPoints: [] } as const;
+  const { id, name } = pool;
+  const base = { kind: 'desktop', poolId: id, pool: name, id, name, entryPoints: [] } as const;
   if (group !== undefined) {
     const assigned = { holds: true, text: `${group} is assigned to the desktop of ${pool.name}` };
     return { ...base, given: true, chain: [memberLink(user, paths, group), assigned] };
@@ -126,22 +148,29 @@ function desktopGrant(
   return { ...base, given: false, chain: [{ holds: false, text }] };
 }
 
+interface Asking {
+  readonly user: string;
+  readonly paths: Paths;
+  /** The first of some groups that the person is in. */
+  via(groups: readonly string[]): string | undefined;
+  /** On the pool that is looked at. */
+  readonly hasDesktop: boolean;
+}
+
 function appGrant(
-  user: string,
+  { user, paths, via, hasDesktop: desktop }: Asking,
   pool: PoolAccess,
-  name: string,
-  paths: Paths,
-  via: (groups: readonly string[]) => string | undefined,
-  desktop: boolean,
+  { packageId, name, groups: assigned }: AssignedPackage,
 ): Grant | undefined {
-  const assigned = pool.groupsOfPackages[name] ?? [];
   const group = via(assigned);
   // Someone with neither the desktop nor the assignment is not "nearly" getting this app.
   if (group === undefined && !desktop) return undefined;
   const chain: Link[] = [];
-  const grant = (given: boolean, entryPoints: readonly string[] = []): Grant => ({
+  const grant = (given: boolean, entryPoints: readonly Entry[] = []): Grant => ({
     kind: 'app',
+    poolId: pool.id,
     pool: pool.name,
+    id: packageId,
     name,
     given,
     chain,
@@ -157,7 +186,7 @@ function appGrant(
   }
   chain.push(memberLink(user, paths, group));
   chain.push({ holds: true, text: `${group} is assigned to ${name} on ${pool.name}` });
-  const versions = pool.attached.filter((attached) => attached.packageName === name);
+  const versions = pool.attached.filter((attached) => attached.packageId === packageId);
   if (versions.length === 0) {
     chain.push({ holds: false, text: `the blend of ${pool.name} does not attach ${name}` });
     return grant(false);

@@ -12,6 +12,7 @@ import { drawFor, logNormal, seededRandom, type Random } from '../random.ts';
 import { quantile } from '../quantile.ts';
 import { ok, refuseAll, type Fault, type Result } from '../result.ts';
 import { admit, type Binding, type Candidate } from './admission.ts';
+import { MOST_HOSTS } from './planned-hosts.ts';
 import { expectedSessions, SEAT_CHECK, seatsToSpare, type SeatPlan } from './seats.ts';
 import { windowsFrom, type WindowRule, type WindowSpan } from '../time/windows.ts';
 
@@ -21,8 +22,8 @@ export interface RolloutPlan {
   readonly window: WindowRule;
   /** For a rollout under way: windows before this instant are over, an open one begins here. */
   readonly resumeAt?: Instant;
-  /** Hosts to change. */
-  readonly hosts: number;
+  /** Names of the hosts to change, in the order in which they begin. */
+  readonly hosts: readonly string[];
   readonly batch: number;
   readonly maxUnavailable: number;
   /** Minutes of work on one host after it is drained. */
@@ -44,7 +45,9 @@ export interface RolloutPlan {
 }
 
 export interface HostSpan {
+  /** Place in the plan's hosts, from 0. */
   readonly index: number;
+  readonly name: string;
   readonly start: Instant;
   readonly finish: Instant;
 }
@@ -86,8 +89,6 @@ interface Run {
 /** Hosts simulated over all runs of a forecast that a person waits for: about two seconds. */
 const HOSTS_SIMULATED = 500_000;
 const FEWEST_RUNS = 20;
-/** Ten times the largest estate; more would take minutes. */
-const MOST_HOSTS = 100_000;
 
 /**
  * How many of the wanted runs a forecast of so many hosts makes. The chance of one host weighs
@@ -108,14 +109,15 @@ export function planFaults(plan: RolloutPlan): Fault[] {
     if (!holds) faults.push({ path, message });
   };
   const whole = (n: number) => Number.isInteger(n) && n >= 1;
-  need(whole(plan.hosts), 'hosts', 'must be a whole number of at least 1');
+  const hosts = plan.hosts.length;
+  need(hosts > 0, 'hosts', 'must be at least 1');
   need(
-    !(plan.hosts > MOST_HOSTS),
+    hosts <= MOST_HOSTS,
     'hosts',
     `must be at most ${MOST_HOSTS.toLocaleString('en-GB')}; forecast the rest apart`,
   );
   need(whole(plan.batch), 'batch', 'must be a whole number of at least 1, or no host is ever started');
-  need(!(plan.batch > plan.hosts), 'batch', `is ${plan.batch}, more than the ${plan.hosts} hosts there are`);
+  need(!(plan.batch > hosts), 'batch', `is ${plan.batch}, more than the ${hosts} hosts there are`);
   need(whole(plan.maxUnavailable), 'maxUnavailable', 'must be a whole number of at least 1');
   need(plan.work.medianMinutes > 0, 'work.medianMinutes', 'must be more than 0 minutes');
   need(plan.work.p90Minutes >= plan.work.medianMinutes, 'work.p90Minutes', 'must be at least the median');
@@ -148,7 +150,7 @@ export function forecast(plan: RolloutPlan): Result<Forecast> {
   const usable = usableWindows(windows.value, plan.resumeAt ?? plan.from);
   const certain = plan.work.p90Minutes === plan.work.medianMinutes && plan.failure.rate === 0;
   const steadyDrain = plan.drain.limitMinutes === 0 || !knowsSessions(plan);
-  const count = certain && steadyDrain ? 1 : affordableRuns(plan.hosts, plan.runs);
+  const count = certain && steadyDrain ? 1 : affordableRuns(plan.hosts.length, plan.runs);
   const runs: Run[] = [];
   for (let i = 0; i < count; i++) {
     const seed = plan.seed + i * 7919;
@@ -262,7 +264,7 @@ class Simulation {
     private readonly seed: number,
     private readonly random: Random,
   ) {
-    this.waiting = Array.from({ length: plan.hosts }, (_, index) => ({ index, tries: 0 }));
+    this.waiting = plan.hosts.map((_name, index) => ({ index, tries: 0 }));
   }
 
   get finished(): boolean {
@@ -398,8 +400,10 @@ class Simulation {
 
   private finishNext(): void {
     const attempt = this.atWork.shift() as Attempt;
+    const { index, start, finish } = attempt;
+    const span = { index, name: this.plan.hosts[index] ?? '', start, finish };
     if (!attempt.fails) {
-      this.done.push({ index: attempt.index, start: attempt.start, finish: attempt.finish });
+      this.done.push(span);
       return;
     }
     this.out++;
@@ -408,7 +412,7 @@ class Simulation {
       this.again.sort((a, b) => b.tries - a.tries || a.index - b.index);
     } else {
       this.failed++;
-      this.done.push({ index: attempt.index, start: attempt.start, finish: attempt.finish });
+      this.done.push(span);
     }
   }
 
@@ -417,7 +421,7 @@ class Simulation {
     const seats = this.plan.seats;
     const left = seats
       ? (seats.hosts - out) * seats.perHost - expectedSessions(seats, now)
-      : this.plan.hosts - out;
+      : this.plan.hosts.length - out;
     this.minSeatsLeft = Math.min(this.minSeatsLeft, Math.floor(left));
   }
 

@@ -1,10 +1,10 @@
-/** The gate before a rollout that follows others: whether all that came before it have ended well. */
+/** The gate before a ring, a rollout that follows others: whether all that came before it have ended well. */
 
 /** One that comes before in the chain. */
 export interface Before {
   /** Of its pool. */
   readonly name: string;
-  /** Of the follow-up itself: `done` when every host ran the version already. */
+  /** Of the ring itself: `done` when every host ran the version already. */
   readonly state: 'waiting' | 'started' | 'done' | 'stopped' | 'dropped';
   /** Of its rollout, once it was started. */
   readonly rollout: 'asleep' | 'at work' | 'stopped' | 'done' | null;

@@ -2,18 +2,8 @@
  * The life of a host under a rollout. Every change of state goes through `transition`, so that a
  * host is never in two states or skips one.
  */
+import { hostStates, type HostState } from '../pool/service-state.ts';
 import { ok, refuse, type Result } from '../result.ts';
-
-export const hostStates = [
-  'in service',
-  'draining',
-  'rebuilding',
-  'attaching',
-  'joining',
-  'verifying',
-  'failed',
-] as const;
-export type HostState = (typeof hostStates)[number];
 
 /** Where a host stands in a rollout: before its work, in it, or after it. */
 export const hostStages = ['waiting', ...hostStates, 'done', 'set aside'] as const;
@@ -32,11 +22,6 @@ const next: Record<HostState, readonly HostState[]> = {
 /** The state a host goes to, or why it may not. */
 export function transition(from: HostState, to: HostState): Result<HostState> {
   return next[from].includes(to) ? ok(to) : refuse('state', `a host cannot go from ${from} to ${to}`);
-}
-
-/** Whether people can be given sessions on a host in this state. */
-export function takesSessions(state: HostState): boolean {
-  return state === 'in service';
 }
 
 /** Whether a rollout has this host in hand. */

@@ -56,7 +56,7 @@ function holds(plan: RolloutPlan, test: (answer: Forecast) => boolean): boolean 
 /** Binary search: a larger batch never finishes later. */
 function smallestBatch(plan: RolloutPlan, test: (answer: Forecast) => boolean): RolloutPlan | undefined {
   let low = 1;
-  let high = plan.hosts;
+  let high = plan.hosts.length;
   if (!holds(withBatch(plan, high), test)) return undefined;
   while (low < high) {
     const middle = (low + high) >> 1;
@@ -69,7 +69,7 @@ function smallestBatch(plan: RolloutPlan, test: (answer: Forecast) => boolean): 
 /** Binary search on the plan without the seat rule: a smaller batch never takes more seats. */
 function largestBatch(plan: RolloutPlan, test: (answer: Forecast) => boolean): RolloutPlan | undefined {
   let low = 0;
-  let high = plan.hosts;
+  let high = plan.hosts.length;
   const unguarded = (batch: number): RolloutPlan => {
     const seats = plan.seats && { ...plan.seats, reserve: -1 };
     return { ...withBatch(plan, batch), ...(seats ? { seats } : {}) };

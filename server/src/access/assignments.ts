@@ -9,10 +9,13 @@ import type { Tables } from '../platform/tables.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import type {} from './tables.ts';
 
+/** What a group is to be given on a pool. */
+type Target = { readonly kind: 'desktop' } | { readonly kind: 'package'; readonly id: string };
+
 /** Assigns a group; refuses what is not there, and what is assigned already. */
 export async function assign(
   parts: Parts,
-  body: { readonly group: string; readonly poolId: string; readonly packageId: string | null },
+  body: { readonly group: string; readonly poolId: string; readonly target: Target },
 ): Promise<Assignment> {
   const { db, estate } = parts;
   const faults = [];
@@ -22,16 +25,23 @@ export async function assign(
   const pool = await db.selectFrom('pool').selectAll().where('id', '=', body.poolId).executeTakeFirst();
   if (!pool) faults.push({ path: 'poolId', message: 'There is no such pool' });
   const known =
-    body.packageId === null
+    body.target.kind === 'desktop'
       ? null
-      : await db.selectFrom('package').selectAll().where('id', '=', body.packageId).executeTakeFirst();
-  if (known === undefined) faults.push({ path: 'packageId', message: 'There is no such package' });
+      : await db.selectFrom('package').selectAll().where('id', '=', body.target.id).executeTakeFirst();
+  if (known === undefined) faults.push({ path: 'target.id', message: 'There is no such package' });
   if (faults.length > 0 || !pool) throw invalid(faults);
   const id = newId('assignment');
   const what = known ? `${known.name} on ${pool.name}` : `the desktop of ${pool.name}`;
+  const row = {
+    id,
+    group_name: body.group,
+    pool_id: body.poolId,
+    target_kind: body.target.kind,
+    target_id: known?.id ?? pool.id,
+  };
   await change(
     parts,
-    () => insert(parts, { id, group_name: body.group, pool_id: body.poolId, package_id: body.packageId }),
+    () => insert(parts, row),
     () => assignmentNote(id, `${body.group} is assigned to ${what}`),
   );
   return (await assignments(parts)).find((row) => row.id === id) as Assignment;
@@ -44,7 +54,8 @@ async function insert({ db }: Parts, row: Tables['assignment']): Promise<void> {
     .select('id')
     .where('group_name', '=', row.group_name)
     .where('pool_id', '=', row.pool_id)
-    .where('package_id', 'is', row.package_id)
+    .where('target_kind', '=', row.target_kind)
+    .where('target_id', '=', row.target_id)
     .executeTakeFirst();
   if (there) throw conflict(`${row.group_name} is assigned to this already`, 'group');
   await db.insertInto('assignment').values(row).execute();
@@ -63,7 +74,7 @@ export async function unassign(parts: Parts, id: string): Promise<void> {
     () =>
       assignmentNote(
         id,
-        `${row.group} is no longer assigned to ${row.package ?? 'the desktop'} on ${row.pool}`,
+        `${row.group} is no longer assigned to ${row.target.kind === 'desktop' ? 'the desktop' : row.target.name} on ${row.pool}`,
       ),
   );
 }
@@ -76,12 +87,15 @@ export async function assignments(parts: Parts): Promise<Assignment[]> {
   const rows = await parts.db
     .selectFrom('assignment')
     .innerJoin('pool', 'pool.id', 'assignment.pool_id')
-    .leftJoin('package', 'package.id', 'assignment.package_id')
+    .leftJoin('package', (join) =>
+      join.onRef('package.id', '=', 'assignment.target_id').on('assignment.target_kind', '=', 'package'),
+    )
     .select([
       'assignment.id',
       'assignment.group_name',
       'assignment.pool_id',
-      'assignment.package_id',
+      'assignment.target_kind',
+      'assignment.target_id',
       'pool.name as pool',
       'package.name as package',
     ])
@@ -95,8 +109,7 @@ export async function assignments(parts: Parts): Promise<Assignment[]> {
     group: row.group_name,
     poolId: row.pool_id,
     pool: row.pool,
-    packageId: row.package_id,
-    package: row.package,
+    target: { kind: row.target_kind, id: row.target_id, name: row.package ?? row.pool },
     users: reach.get(row.group_name) ?? 0,
   }));
 }

@@ -1,11 +1,9 @@
 import { accessEndpoints } from '@vatline/contract/access';
-import { memberships, seeAs, type PoolAccess } from '@vatline/core/access/see-as';
-import { fromJson } from '../platform/database.ts';
+import { memberships, seeAs, type AttachedPackage, type PoolAccess } from '@vatline/core/access/see-as';
 import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
-import type { PackageVersion } from '@vatline/contract/package';
 import { assign, assignments, unassign } from './assignments.ts';
 
 export function accessRoutes(door: Door, parts: Parts): void {
@@ -34,7 +32,7 @@ export function accessRoutes(door: Door, parts: Parts): void {
       grants: grants.map((grant) => ({
         ...grant,
         chain: grant.chain.map((link) => ({ ...link })),
-        entryPoints: [...grant.entryPoints],
+        entryPoints: grant.entryPoints.map((entry) => ({ ...entry })),
       })),
     };
   });
@@ -42,45 +40,67 @@ export function accessRoutes(door: Door, parts: Parts): void {
 
 /** Every pool with what its current blend attaches and who is assigned. */
 async function poolAccess(parts: Parts): Promise<PoolAccess[]> {
-  const pools = await parts.db
+  const { db } = parts;
+  const pools = await db.selectFrom('pool').select(['id', 'name']).orderBy('name').execute();
+  const attached = await attachedByPool(parts);
+  const assigned = await assignments(parts);
+  return pools.map(({ id, name }) => {
+    const here = assigned.filter((row) => row.poolId === id);
+    const groupsOf = (targetId: string) =>
+      here.filter(({ target }) => target.id === targetId).map(({ group }) => group);
+    const packages = new Map(
+      here.filter(({ target }) => target.kind === 'package').map(({ target }) => [target.id, target.name]),
+    );
+    return {
+      id,
+      name,
+      attached: attached.get(id) ?? [],
+      groupsOfDesktop: groupsOf(id),
+      assigned: [...packages].map(([packageId, own]) => ({
+        packageId,
+        name: own,
+        groups: groupsOf(packageId),
+      })),
+    };
+  });
+}
+
+/** The package versions of each pool's current blend, by pool. */
+async function attachedByPool({ db }: Parts): Promise<Map<string, AttachedPackage[]>> {
+  const rows = await db
     .selectFrom('pool')
-    .leftJoin('blend', 'blend.id', 'pool.blend_id')
-    .select(['pool.id', 'pool.name', 'blend.packages_json'])
-    .orderBy('pool.name')
-    .execute();
-  const versions = await parts.db
-    .selectFrom('package_version')
+    .innerJoin('blend_package', 'blend_package.blend_id', 'pool.blend_id')
+    .innerJoin('package_version', 'package_version.id', 'blend_package.package_version_id')
     .innerJoin('package', 'package.id', 'package_version.package_id')
     .select([
-      'package_version.id',
+      'pool.id as pool',
+      'package_version.id as version_id',
+      'package.id as packageId',
       'package.name',
       'package.side_by_side',
       'package_version.version',
       'package_version.state',
-      'package_version.entry_points_json',
     ])
+    .orderBy('blend_package.place')
     .execute();
-  const assigned = await assignments(parts);
-  return pools.map((pool) => {
-    const ids = new Set(fromJson<string[]>(pool.packages_json ?? '[]'));
-    const here = assigned.filter((row) => row.poolId === pool.id);
-    const groupsOfPackages: Record<string, string[]> = {};
-    for (const row of here) if (row.package) (groupsOfPackages[row.package] ??= []).push(row.group);
-    return {
-      name: pool.name,
-      attached: versions
-        .filter((version) => ids.has(version.id))
-        .map((version) => ({
-          packageName: version.name,
-          version: version.version,
-          live: version.state === 'live',
-          sideBySide: version.side_by_side === 1,
-          entryPoints: fromJson<PackageVersion['entryPoints']>(version.entry_points_json).map(
-            (entry) => entry.name,
-          ),
-        })),
-      groupsOfDesktop: here.filter((row) => row.packageId === null).map((row) => row.group),
-      groupsOfPackages,
-    };
-  });
+  const entries = await db
+    .selectFrom('version_entry_point')
+    .innerJoin('entry_point', 'entry_point.id', 'entry_point_id')
+    .select(['version_id', 'entry_point.id', 'entry_point.name'])
+    .orderBy('version_id')
+    .orderBy('place')
+    .execute();
+  const found = new Map<string, AttachedPackage[]>();
+  for (const { pool, version_id, state, side_by_side, ...row } of rows) {
+    const own = entries.filter((entry) => entry.version_id === version_id);
+    const list = found.get(pool) ?? [];
+    list.push({
+      ...row,
+      live: state === 'live',
+      sideBySide: side_by_side === 1,
+      entryPoints: own.map(({ id, name }) => ({ id, name })),
+    });
+    found.set(pool, list);
+  }
+  return found;
 }

@@ -115,7 +115,11 @@ async function assignRow(
     .where('name', '=', row.package)
     .executeTakeFirst();
   if (!known) throw notFound(`package ${row.package}`);
-  const { users } = await assign(parts, { group: row.group, poolId: pool.id, packageId: known.id });
+  const { users } = await assign(parts, {
+    group: row.group,
+    poolId: pool.id,
+    target: { kind: 'package', id: known.id },
+  });
   return `assigned, which reaches ${users} ${users === 1 ? 'person' : 'people'}`;
 }
 

@@ -43,7 +43,7 @@ export async function fillPackages(
       const manifest = manifestOf(application.name, plan);
       const packed = await packPlan(parts, stores, plan, manifest);
       bytes += packed.bytesIn;
-      const id = await stores.packages.versions.add({
+      const row = {
         package_id: packageId,
         version,
         state: 'live',
@@ -51,7 +51,6 @@ export async function fillPackages(
         files: packed.files,
         size_bytes: packed.bytesIn,
         container_bytes: packed.bytesOut,
-        entry_points_json: JSON.stringify(plan.entryPoints),
         details_json: detailsOf(manifest, manifest.settings?.length ?? 0),
         built_ms: start - 60 * DAY,
         format: 'squashfs',
@@ -60,7 +59,8 @@ export async function fillPackages(
         sign_in_json: null,
         ...unsigned,
         ...signers.sign(application.name, stores.packages.containers.path(packed.sha256), packed.sha256),
-      });
+      } as const;
+      const id = await stores.packages.versions.add(row, plan.entryPoints);
       await stores.packages.containers.add({
         version_id: id,
         format: 'squashfs',

@@ -1,6 +1,7 @@
 /** Fills an empty data folder with the demo: the library's lines, packages, pools and work under way. */
 import { planLines, type PlannedLine } from '@vatline/demo/lines';
 import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
+import { closedCalendar } from '@vatline/demo/closed-days';
 import { fragmentRevisions } from '@vatline/demo/fragments';
 import { brackenote, brackenoteSheets } from '@vatline/demo/option-suites';
 import { houseRules } from '@vatline/demo/noise-rules';
@@ -23,7 +24,7 @@ import { DEMO_SHARE, fillPackages } from './fill-packages.ts';
 import type { Made, Stores } from './made.ts';
 import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
-import { planFor } from '../rollout/plan.ts';
+import { planIn } from '../rollout/start.ts';
 
 /** What somebody did on one host of the desks to help a person, and told nobody. */
 const drift = [
@@ -76,6 +77,7 @@ async function fill(
   for (const sheet of brackenoteSheets) await keepSheet(parts, suiteId, sheet.name, sheet.values, 0);
   await fillInstallations(parts, estate, stores.installations);
   await estate.seed.drift('WCL-DS-007', drift);
+  await stores.plans.calendars.add(closedCalendar.name, closedCalendar.text);
   await fillAssignments(parts, made);
   const notes: Note[] = [];
   for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made, notes);
@@ -170,24 +172,20 @@ async function fillPool(
   const id = newId('pool');
   made.pools.set(pool.name, id);
   const { name, kind, clone, pattern, site, datastore, processors } = pool;
-  await parts.db
-    .insertInto('pool')
-    .values({
-      id,
-      name,
-      kind,
-      clone,
-      line_id: lineId,
-      pattern,
-      ou: pool.unit,
-      site,
-      datastore,
-      processors,
-      session_limit: pool.sessionLimit,
-      blend_id: null,
-      created_ms: start - 300 * DAY,
-    })
-    .execute();
+  const poolRow = {
+    id,
+    name,
+    kind,
+    clone,
+    line_id: lineId,
+    pattern,
+    ou: pool.unit,
+    processors,
+    session_limit: pool.sessionLimit,
+    blend_id: null,
+    created_ms: start - 300 * DAY,
+  };
+  await stores.pools.add(poolRow, { site, datastore });
   const packages = pool.packages.map(
     ([packageName, version]) => made.containers.get(`${packageName} ${version}`) ?? '',
   );
@@ -205,7 +203,8 @@ async function fillPool(
     pool_id: id,
     name: host,
     machine_id: machines[i] ?? '',
-    state: 'in service' as const,
+    service: 'in service' as const,
+    work: 'none' as const,
     blend_id: blend.id,
     next_blend_id: null,
     note: '',
@@ -226,7 +225,8 @@ async function fillAssignments(parts: Parts, made: Made): Promise<void> {
       id: newId('assignment'),
       group_name: group,
       pool_id: made.pools.get(pool) ?? '',
-      package_id: name === null ? null : (made.packages.get(name) ?? null),
+      target_kind: name === null ? ('desktop' as const) : ('package' as const),
+      target_id: (name === null ? made.pools.get(pool) : made.packages.get(name)) ?? '',
     })),
   );
   await parts.db.insertInto('assignment').values(rows).execute();
@@ -250,7 +250,7 @@ async function fillRollout(
     .selectAll()
     .where('id', '=', pool.blend_id ?? '')
     .executeTakeFirstOrThrow();
-  const packageVersionIds = JSON.parse(current.packages_json) as string[];
+  const packageVersionIds = await stores.pools.blends.packageIdsOf(current.id);
   const line = plannedPools.find((row) => row.name === planned.pool)?.line ?? '';
   const imageVersionId = made.versions.get(`${line} ${planned.toVersion}`)?.id ?? '';
   const blend = await stores.pools.blends.add(poolId, imageVersionId, packageVersionIds, startedAt);
@@ -261,12 +261,13 @@ async function fillRollout(
     packageVersionIds,
     window,
     zone: parts.estate.clock.zone,
+    calendarIds: [],
     batch,
     maxUnavailable,
     drainLimitMinutes,
     reserve,
   };
-  const { plan, hosts } = await planFor(parts, stores.pools, request, {
+  const { plan, hosts } = await stores.plans.forecastable(request, {
     seed: 7,
     from: startedAt,
     runs: 400,
@@ -282,7 +283,7 @@ async function fillRollout(
       to_blend_id: blend.id,
       state: 'asleep',
       is_return: 0,
-      request_json: JSON.stringify(request),
+      plan_id: await stores.plans.add(planIn(request)),
       started_ms: startedAt,
       ended_ms: null,
       return_batch: null,

@@ -4,12 +4,14 @@ import type { InstallationStore } from '../installed/store.ts';
 import type { CertificateStore } from '../package/certificates.ts';
 import type { PackageStore } from '../package/store.ts';
 import type { PoolStore } from '../pool/pools.ts';
+import type { Plans } from '../rollout/plans.ts';
 
 export interface Stores {
   readonly certificates: CertificateStore;
   readonly images: ImageStore;
   readonly packages: PackageStore;
   readonly pools: PoolStore;
+  readonly plans: Plans;
   readonly installations: InstallationStore;
 }
 

@@ -53,7 +53,7 @@ async function countedPools({ db }: Parts): Promise<CountedPool[]> {
       fn.countAll<number>().as('hosts'),
       fn
         .countAll<number>()
-        .filterWhere(eb.and([eb('next_blend_id', 'is', null), eb('state', '!=', 'failed')]))
+        .filterWhere(eb.and([eb('next_blend_id', 'is', null), eb('work', '!=', 'failed')]))
         .as('asTheyShould'),
     ])
     .groupBy('pool_id')

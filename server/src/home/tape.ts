@@ -29,7 +29,7 @@ async function rolloutItems(stores: Stores, from: number, to: number): Promise<T
   for (const rollout of await stores.rollouts.list()) {
     const end = rollout.endedAt ?? rollout.expectedAt ?? to;
     if (end < from || rollout.startedAt > to) continue;
-    const windows = windowsFrom({ ...rollout.window, zone: rollout.zone }, rollout.startedAt);
+    const windows = windowsFrom(await stores.rollouts.windowRule(rollout), rollout.startedAt);
     if (!windows.ok) continue;
     const left = rollout.hosts - rollout.done;
     for (const window of windows.value) {

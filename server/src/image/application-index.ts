@@ -2,7 +2,7 @@
 import type { FoundApplication } from '@vatline/contract/application-search';
 import { findApplications, readQuestion, type NamedApplication } from '@vatline/core/image/find-applications';
 import type { ApplicationEntry } from '@vatline/core/inventory/entry';
-import { fromJson, type Db } from '../platform/database.ts';
+import type { Db } from '../platform/database.ts';
 
 /** Keeps what a version holds; again does nothing more. Stands in the caller's transaction. */
 export async function indexApplications(
@@ -131,14 +131,20 @@ async function blendsInUse(db: Db): Promise<BlendInUse[]> {
     .innerJoin('pool', 'pool.id', 'host.pool_id')
     .select(({ fn }) => [
       'blend.image_version_id as imageVersionId',
-      'blend.packages_json as packages',
+      'blend.id as blend',
       'pool.name as pool',
       fn.countAll<number>().as('hosts'),
     ])
     .groupBy(['blend.id', 'pool.name'])
     .orderBy('pool.name')
     .execute();
-  return rows.map(({ packages, ...row }) => ({ ...row, packageVersionIds: fromJson<string[]>(packages) }));
+  const attached = await db.selectFrom('blend_package').select(['blend_id', 'package_version_id']).execute();
+  return rows.map(({ blend, ...row }) => ({
+    ...row,
+    packageVersionIds: attached
+      .filter(({ blend_id }) => blend_id === blend)
+      .map(({ package_version_id }) => package_version_id),
+  }));
 }
 
 function containers(db: Db) {

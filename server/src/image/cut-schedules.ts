@@ -16,7 +16,7 @@ import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import { refuseStale } from '../platform/stale.ts';
-import type { FollowUps } from '../rollout/follow-ups.ts';
+import type { Rings } from '../rollout/rings.ts';
 import { backToCheckpoint, buildSteps, nextBuild, type BuildInput } from './build-job.ts';
 import { cutInput, cutSteps, dropCopy, type CutInput } from './cut-job.ts';
 import { powerStep } from './jobs.ts';
@@ -39,7 +39,7 @@ export class CutSchedules {
   constructor(
     private readonly parts: Parts,
     private readonly store: ImageStore,
-    private readonly followUps: FollowUps,
+    private readonly rings: Rings,
   ) {
     parts.jobs.register(this.job());
   }
@@ -53,8 +53,8 @@ export class CutSchedules {
   async get(lineId: string): Promise<KeptSchedule> {
     await this.store.lines.get(lineId);
     const row = await this.row(lineId);
-    const followUps = await this.followUps.ofLine(lineId, 20);
-    if (!row) return { schedule: null, revision: 0, nextAt: [], lastAt: null, lastOutcome: '', followUps };
+    const rings = await this.rings.ofLine(lineId, 20);
+    if (!row) return { schedule: null, revision: 0, nextAt: [], lastAt: null, lastOutcome: '', rings };
     const schedule = fromJson<CutScheduleRequest>(row.schedule_json);
     const next = nextOccurrences(schedule, Math.max(row.after_ms, this.now), SHOWN);
     return {
@@ -63,7 +63,7 @@ export class CutSchedules {
       nextAt: next.ok ? next.value : [],
       lastAt: row.last_ms,
       lastOutcome: row.last_outcome,
-      followUps,
+      rings,
     };
   }
 
@@ -249,9 +249,13 @@ export class CutSchedules {
         const recorded = async (version: { id: string; number: number; cut_ms: number }) => {
           if (schedule.rollouts.length > 0)
             await this.store.versions.setState(version.id, 'in test', 'schedule', '', this.now);
-          const requests = schedule.rollouts.map((rollout) => ({ ...rollout, zone: schedule.zone }));
+          const requests = schedule.rollouts.map((ring) => ({
+            ...ring,
+            zone: schedule.zone,
+            calendarIds: [],
+          }));
           const notBefore = version.cut_ms + schedule.waitHours * HOUR;
-          await this.followUps.plan({ id: version.id, lineId, number: version.number }, requests, notBefore);
+          await this.rings.plan({ id: version.id, lineId, number: version.number }, requests, notBefore);
         };
         return Promise.resolve([
           ...buildSteps(this.parts, this.store, build),

@@ -127,5 +127,7 @@ async function onHost(parts: Parts, hostId: string): Promise<Named> {
     .where('id', '=', hostId)
     .executeTakeFirst();
   if (!host) throw notFound('such host');
+  if (host.machine_id === null)
+    throw conflict(`${host.name} is no virtual machine; the hypervisor cannot say what is on it`);
   return { root: host.name, entries: await parts.estate.hypervisor.inventory(host.machine_id) };
 }

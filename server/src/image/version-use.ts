@@ -13,8 +13,7 @@ export async function versionUse(db: Db): Promise<Map<string, string[]>> {
   for (const { versionId, pool, hosts } of await hostUse(db))
     add(versionId, `${pool} runs it on ${hosts} ${hosts === 1 ? 'host' : 'hosts'}`);
   for (const { versionId, pool } of await openRollouts(db)) add(versionId, `a rollout takes ${pool} to it`);
-  for (const { versionId, pool } of await waitingFollowUps(db))
-    add(versionId, `${pool} is to follow its cut`);
+  for (const { versionId, pool } of await waitingRings(db)) add(versionId, `${pool} is to follow its cut`);
   for (const { versionId, pool } of await waysBack(db)) add(versionId, `${pool} goes back to it`);
   return reasons;
 }
@@ -44,12 +43,12 @@ function openRollouts(db: Db) {
     .execute();
 }
 
-function waitingFollowUps(db: Db) {
+function waitingRings(db: Db) {
   return db
-    .selectFrom('follow_up')
-    .innerJoin('pool', 'pool.id', 'follow_up.pool_id')
-    .select(['follow_up.version_id as versionId', 'pool.name as pool'])
-    .where('follow_up.state', '=', 'waiting')
+    .selectFrom('ring')
+    .innerJoin('pool', 'pool.id', 'ring.pool_id')
+    .select(['ring.version_id as versionId', 'pool.name as pool'])
+    .where('ring.state', '=', 'waiting')
     .execute();
 }
 

@@ -77,7 +77,8 @@ function quietOf(installation: Installation): Installation['quietHours'] {
 export interface GroupedHost {
   readonly name: string;
   readonly pool: string;
-  readonly machineId: string;
+  /** At the hypervisor; null for a host that is no virtual machine. */
+  readonly machineId: string | null;
 }
 
 /** Hosts of a rule group, by name. */

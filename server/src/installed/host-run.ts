@@ -7,6 +7,7 @@ import type { AgentInstallReport } from '../estate/driver/hosts.ts';
 import { fromJson } from '../platform/database.ts';
 import type { JobContext } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
+import { conflict } from '../platform/problem.ts';
 import type { GroupedHost } from './forecast.ts';
 import type { InstallationStore } from './store.ts';
 
@@ -99,6 +100,7 @@ async function restart(
   key: string,
   { name, pool, machineId }: GroupedHost,
 ): Promise<void> {
+  if (machineId === null) throw conflict(`${name} is no virtual machine; restart it at its switch`);
   await context.operation((again) =>
     activity.drain(`${context.jobId}/${key}/drain/${again}`, pool, name, 1, 60),
   );

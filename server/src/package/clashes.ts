@@ -1,7 +1,7 @@
 /** What clashes between packages of the library, of one blend, or between the library and a capture. */
 import type { CaptureDraft } from '@vatline/contract/capture';
 import type { Clash } from '@vatline/contract/package';
-import type { Dependency, EntryPoint, PackageManifest } from '@vatline/core/container/manifest';
+import type { Dependency, PackageManifest } from '@vatline/core/container/manifest';
 import { compareVersionText } from '@vatline/core/version/text';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -9,6 +9,7 @@ import { invalid } from '../platform/problem.ts';
 import { captureFiles } from './capture-files.ts';
 import type { ClashTask, ClashingPackage } from './container-worker.ts';
 import type { CaptureRow } from './tables.ts';
+import { entryPointsByVersion } from './entry-points.ts';
 import type { PackageStore } from './store.ts';
 import { containerWork } from './work.ts';
 
@@ -88,6 +89,7 @@ async function clashingVersions(
     .selectAll('package_version')
     .select(['package.name', 'package.side_by_side']);
   const rows = await (versionIds ? all.where('package_version.id', 'in', versionIds) : all).execute();
+  const entryPoints = await entryPointsByVersion(db, versionIds);
   return rows
     .sort((a, b) => compareVersionText(b.version, a.version))
     .map((row) => ({
@@ -96,7 +98,7 @@ async function clashingVersions(
       version: row.version,
       state: row.state,
       packageId: row.package_id,
-      entryPoints: fromJson<EntryPoint[]>(row.entry_points_json),
+      entryPoints: (entryPoints.get(row.id) ?? []).map(({ id: _id, ...entry }) => entry),
       sideBySide: row.side_by_side === 1,
       dependencies: fromJson<{ dependencies?: Dependency[] }>(row.details_json).dependencies ?? [],
       bom: `${store.containers.path(row.digest)}.cdx.json`,

@@ -1,7 +1,6 @@
 /** The versions of a package together: side by side or not, which are kept, and what lies between two. */
 import { existsSync, rmSync } from 'node:fs';
 import { packageEndpoints, packageFileEndpoints } from '@vatline/contract/package';
-import { fromJson } from '../platform/database.ts';
 import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
@@ -11,6 +10,7 @@ import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { sendFile } from '../platform/send-stream.ts';
 import { turnsForOthers } from '../platform/turns.ts';
 import type { ComparedVersion } from './container-worker.ts';
+import { entryPointsOf } from './entry-points.ts';
 import type { PackageStore } from './store.ts';
 import type { VersionRow } from './tables.ts';
 import { packageUse } from './version-use.ts';
@@ -74,8 +74,8 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
     if (before.package_id !== after.package_id)
       throw invalid([{ path: 'with', message: 'is a version of another package' }]);
     const found = await containerWork(parts, 'compareVersions', {
-      before: comparedVersion(store, before),
-      after: comparedVersion(store, after),
+      before: await comparedVersion(parts, store, before),
+      after: await comparedVersion(parts, store, after),
     });
     const cut = <T>(rows: readonly T[]) => rows.slice(0, MOST_ROWS);
     return {
@@ -121,11 +121,15 @@ function packageNote(id: string, text: string): Omit<Note, 'at'> {
   return { kind: 'packages', subject: `package:${id}`, text, link: `/packages/${id}` };
 }
 
-function comparedVersion(store: PackageStore, row: VersionRow): ComparedVersion {
+async function comparedVersion(
+  { db }: Parts,
+  store: PackageStore,
+  row: VersionRow,
+): Promise<ComparedVersion> {
   return {
     version: row.version,
     container: store.containers.path(row.digest),
-    entryPoints: fromJson(row.entry_points_json),
+    entryPoints: await entryPointsOf(db, row.id),
     contentBytes: row.size_bytes,
     containerBytes: row.container_bytes,
   };
@@ -133,12 +137,13 @@ function comparedVersion(store: PackageStore, row: VersionRow): ComparedVersion 
 
 /** Hosts that have a version attached now. */
 async function hostsWith({ db }: Parts, versionId: string): Promise<number> {
-  const rows = await db
-    .selectFrom('host')
-    .innerJoin('blend', 'blend.id', 'host.blend_id')
-    .select('blend.packages_json')
-    .execute();
-  return rows.filter((row) => fromJson<string[]>(row.packages_json).includes(versionId)).length;
+  const { hosts } = await db
+    .selectFrom('blend_package')
+    .innerJoin('host', 'host.blend_id', 'blend_package.blend_id')
+    .select(({ fn }) => fn.countAll<number>().as('hosts'))
+    .where('package_version_id', '=', versionId)
+    .executeTakeFirstOrThrow();
+  return hosts;
 }
 
 /** Takes the containers away, here and on the share; gives the bytes that are free then. */

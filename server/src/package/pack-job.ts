@@ -58,7 +58,7 @@ async function buildOne(
     note: '',
   });
   const now = parts.estate.clock.now();
-  const versionId = await store.versions.add({
+  const row = {
     package_id: packageId,
     version: manifest.version,
     state: 'draft',
@@ -67,14 +67,14 @@ async function buildOne(
     files: packed.files,
     size_bytes: packed.bytesIn,
     container_bytes: packed.bytesOut,
-    entry_points_json: JSON.stringify(manifest.entryPoints),
     details_json: detailsOf(manifest, packed.settings),
     built_ms: now,
     capture_id: captureId,
     share: null,
     sign_in_json: null,
     ...unsigned,
-  });
+  } as const;
+  const versionId = await store.versions.add(row, manifest.entryPoints);
   await store.containers.add({
     version_id: versionId,
     format,

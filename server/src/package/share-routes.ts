@@ -3,7 +3,6 @@ import { shareEndpoints, type AttachedPackage } from '@vatline/contract/share';
 import type { PackageVersion } from '@vatline/contract/package';
 import { attachCost } from '@vatline/core/package/attach-cost';
 import { rightsFaults } from '@vatline/core/package/share-rights';
-import { fromJson } from '../platform/database.ts';
 import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
@@ -56,11 +55,10 @@ export function shareRoutes(door: Door, parts: Parts, store: PackageStore): void
 async function poolsWith({ db, estate }: Parts, versions: readonly PackageVersion[]) {
   const pools = await db
     .selectFrom('pool')
-    .leftJoin('blend', 'blend.id', 'pool.blend_id')
     .select((eb) => [
       'pool.name',
       'pool.session_limit',
-      'blend.packages_json',
+      'pool.blend_id',
       eb
         .selectFrom('host')
         .select(({ fn }) => fn.countAll<number>().as('n'))
@@ -69,9 +67,15 @@ async function poolsWith({ db, estate }: Parts, versions: readonly PackageVersio
     ])
     .orderBy('pool.name')
     .execute();
+  const attached = await db
+    .selectFrom('blend_package')
+    .innerJoin('pool', 'pool.blend_id', 'blend_package.blend_id')
+    .select(['pool.blend_id', 'package_version_id'])
+    .execute();
   return Promise.all(
     pools.map(async (pool) => {
-      const ids = new Set(fromJson<string[]>(pool.packages_json ?? '[]'));
+      const own = attached.filter(({ blend_id }) => blend_id === pool.blend_id);
+      const ids = new Set(own.map(({ package_version_id }) => package_version_id));
       const hosts = pool.hosts ?? 0;
       return {
         name: pool.name,

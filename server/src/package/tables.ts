@@ -43,7 +43,6 @@ declare module '../platform/tables.ts' {
       files: number;
       size_bytes: number;
       container_bytes: number;
-      entry_points_json: string;
       built_ms: number;
       /** Format of the chosen container, whose digest the version has. */
       format: ContainerFormat;
@@ -62,6 +61,16 @@ declare module '../platform/tables.ts' {
       /** What attaching it took on a host, measured by a trial. */
       sign_in_json: string | null;
     };
+    /** What people open of a package, whatever its version. */
+    entry_point: {
+      id: string;
+      package_id: string;
+      name: string;
+      /** Of those with the same name. */
+      nth: number;
+    };
+    /** What a version brings of it: path, arguments, icon and what it opens. */
+    version_entry_point: { version_id: string; place: number; entry_point_id: string; details_json: string };
     container: {
       version_id: string;
       format: ContainerFormat;

@@ -5,6 +5,7 @@ import { fromJson } from '../platform/database.ts';
 import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
+import { entryPointsOf } from './entry-points.ts';
 import type { PackageStore } from './store.ts';
 
 export interface TrialInput {
@@ -22,9 +23,9 @@ export function trialJob(parts: Parts, store: PackageStore): JobKind<TrialInput>
         {
           title: `Attach it on ${host}, measure, take it away`,
           run: async (context) => {
-            const { digest, share, format, entry_points_json } = await store.versions.get(versionId);
+            const { digest, share, format } = await store.versions.get(versionId);
             if (share === null) throw conflict('It is on no share; offer it to hosts first');
-            const entryPoints = fromJson<unknown[]>(entry_points_json).length;
+            const entryPoints = (await entryPointsOf(parts.db, versionId)).length;
             const { result } = await context.operation((attempt) =>
               agents.trial(`${context.jobId}/trial/${attempt}`, host, { digest, share }, entryPoints),
             );

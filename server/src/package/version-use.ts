@@ -1,23 +1,30 @@
 /** What needs a package version, in words: its container may not be deleted while anything does. */
-import { fromJson, type Db } from '../platform/database.ts';
+import type { Db } from '../platform/database.ts';
 
 /** Reasons by version id. The blend before a pool's current one counts: going back must stay quick. */
 export async function packageUse(db: Db): Promise<Map<string, string[]>> {
+  const packages = await packagesByBlend(db);
   const reasons = new Map<string, string[]>();
-  const add = (packages: string, reason: string) => {
-    for (const id of fromJson<string[]>(packages)) {
+  const add = (blend: string, reason: string) => {
+    for (const id of packages.get(blend) ?? []) {
       const list = reasons.get(id) ?? [];
       if (!list.includes(reason)) list.push(reason);
       reasons.set(id, list);
     }
   };
-  for (const { packages_json, pool, hosts } of await runningBlends(db))
-    add(packages_json, `${pool} attaches it on ${hosts} ${hosts === 1 ? 'host' : 'hosts'}`);
-  for (const { packages_json, pool } of await comingBlends(db))
-    add(packages_json, `a rollout takes ${pool} to it`);
-  for (const { packages_json, pool } of await earlierBlends(db))
-    add(packages_json, `${pool} goes back to it`);
+  for (const { blend, pool, hosts } of await runningBlends(db))
+    add(blend, `${pool} attaches it on ${hosts} ${hosts === 1 ? 'host' : 'hosts'}`);
+  for (const { blend, pool } of await comingBlends(db)) add(blend, `a rollout takes ${pool} to it`);
+  for (const { blend, pool } of await earlierBlends(db)) add(blend, `${pool} goes back to it`);
   return reasons;
+}
+
+async function packagesByBlend(db: Db): Promise<Map<string, string[]>> {
+  const rows = await db.selectFrom('blend_package').select(['blend_id', 'package_version_id']).execute();
+  const found = new Map<string, string[]>();
+  for (const { blend_id, package_version_id } of rows)
+    found.set(blend_id, [...(found.get(blend_id) ?? []), package_version_id]);
+  return found;
 }
 
 function runningBlends(db: Db) {
@@ -33,7 +40,7 @@ function runningBlends(db: Db) {
       )
       .innerJoin('blend', 'blend.id', 'counted.blend_id')
       .innerJoin('pool', 'pool.id', 'blend.pool_id')
-      .select(['blend.packages_json', 'pool.name as pool', 'counted.hosts'])
+      .select(['blend.id as blend', 'pool.name as pool', 'counted.hosts'])
       .execute()
   );
 }
@@ -43,20 +50,20 @@ function comingBlends(db: Db) {
     .selectFrom('rollout')
     .innerJoin('blend', 'blend.id', 'rollout.to_blend_id')
     .innerJoin('pool', 'pool.id', 'rollout.pool_id')
-    .select(['blend.packages_json', 'pool.name as pool'])
+    .select(['blend.id as blend', 'pool.name as pool'])
     .where('rollout.ended_ms', 'is', null)
     .execute();
 }
 
 /** Of each pool the newest blend before its current one. */
-async function earlierBlends(db: Db): Promise<{ packages_json: string; pool: string }[]> {
+async function earlierBlends(db: Db): Promise<{ blend: string; pool: string }[]> {
   const rows = await db
     .selectFrom('pool')
     .innerJoin('blend as current', 'current.id', 'pool.blend_id')
     .innerJoin('blend as earlier', (join) =>
       join.onRef('earlier.pool_id', '=', 'pool.id').onRef('earlier.number', '<', 'current.number'),
     )
-    .select(['earlier.packages_json', 'pool.name as pool', 'earlier.number'])
+    .select(['earlier.id as blend', 'pool.name as pool', 'earlier.number'])
     .orderBy('earlier.number')
     .execute();
   return [...new Map(rows.map((row) => [row.pool, row])).values()];

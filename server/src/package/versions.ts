@@ -2,10 +2,12 @@
 import { X509Certificate } from 'node:crypto';
 import type { CheckFinding, PackageVersion, SignInFacts } from '@vatline/contract/package';
 import { compareVersionText } from '@vatline/core/version/text';
+import type { EntryPoint } from '@vatline/core/container/manifest';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
+import { addEntryPoints, entryPointsByVersion, type LastingEntryPoint } from './entry-points.ts';
 import type { VersionRow } from './tables.ts';
 import { packageUse } from './version-use.ts';
 
@@ -17,6 +19,18 @@ export const unsigned = {
   verified_json: null,
   verified_ms: null,
 } as const;
+
+function presentEntryPoint({
+  associations,
+  protocols,
+  ...entry
+}: LastingEntryPoint): PackageVersion['entryPoints'][number] {
+  return {
+    ...entry,
+    ...(associations ? { associations: [...associations] } : {}),
+    ...(protocols ? { protocols: [...protocols] } : {}),
+  };
+}
 
 export class PackageVersionStore {
   /** Ends of certificates by id: a certificate never changes, and reading one takes a while. */
@@ -62,15 +76,12 @@ export class PackageVersionStore {
     const containers = await this.containersByVersion();
     const signers = await this.signers();
     const needs = await packageUse(this.db);
-    const blends = await this.db
+    const use = await this.db
       .selectFrom('pool')
-      .innerJoin('blend', 'blend.id', 'pool.blend_id')
-      .select(['pool.name', 'blend.packages_json'])
+      .innerJoin('blend_package', 'blend_package.blend_id', 'pool.blend_id')
+      .select(['pool.name as pool', 'package_version_id as version'])
       .execute();
-    const use = blends.map((blend) => ({
-      pool: blend.name,
-      ids: new Set(fromJson<string[]>(blend.packages_json)),
-    }));
+    const entryPoints = await entryPointsByVersion(this.db);
     const jobs = await this.parts.jobs.activeBySubject('package-version:');
     return rows
       .map((row) => ({
@@ -93,10 +104,10 @@ export class PackageVersionStore {
         files: row.files,
         sizeBytes: row.size_bytes,
         containerBytes: row.container_bytes,
-        entryPoints: fromJson<PackageVersion['entryPoints']>(row.entry_points_json),
+        entryPoints: (entryPoints.get(row.id) ?? []).map(presentEntryPoint),
         details: fromJson<PackageVersion['details']>(row.details_json),
         builtAt: row.built_ms,
-        usedBy: use.filter((u) => u.ids.has(row.id)).map((u) => u.pool),
+        usedBy: use.filter(({ version }) => version === row.id).map(({ pool }) => pool),
         neededBy: needs.get(row.id) ?? [],
         share: row.share,
         signIn: row.sign_in_json === null ? null : fromJson<SignInFacts>(row.sign_in_json),
@@ -116,19 +127,23 @@ export class PackageVersionStore {
   }
 
   /** Adds a version, or finds the one that is there already; gives its id. */
-  async add(row: Omit<VersionRow, 'id'>): Promise<string> {
-    await this.db
-      .insertInto('package_version')
-      .values({ id: newId('container'), ...row })
-      .onConflict((c) => c.columns(['package_id', 'version']).doNothing())
-      .execute();
-    const { id } = await this.db
-      .selectFrom('package_version')
-      .select('id')
-      .where('package_id', '=', row.package_id)
-      .where('version', '=', row.version)
-      .executeTakeFirstOrThrow();
-    return id;
+  add(row: Omit<VersionRow, 'id'>, entryPoints: readonly EntryPoint[]): Promise<string> {
+    return this.db.transact(async () => {
+      const there = await this.db
+        .selectFrom('package_version')
+        .select('id')
+        .where('package_id', '=', row.package_id)
+        .where('version', '=', row.version)
+        .executeTakeFirst();
+      if (there) return there.id;
+      const id = newId('container');
+      await this.db
+        .insertInto('package_version')
+        .values({ id, ...row })
+        .execute();
+      await addEntryPoints(this.db, { id, package_id: row.package_id }, entryPoints);
+      return id;
+    });
   }
 
   async update(id: string, change: Partial<Omit<VersionRow, 'id'>>): Promise<void> {

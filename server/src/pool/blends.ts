@@ -1,12 +1,22 @@
 /** Blends in the database: what the hosts of a pool run, numbered and never changed. */
 import type { Blend } from '@vatline/contract/pool/blend';
-import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { BlendRow } from './tables.ts';
 
 /** SQLite takes about 32,000 values in a statement. */
 const AT_ONCE = 500;
+
+/** What hosts are to run. */
+export interface BlendContents {
+  readonly imageVersionId: string;
+  readonly packageVersionIds: readonly string[];
+}
+
+/** Sorted, so that the order in which packages were chosen does not make another blend. */
+function keyOf(packageVersionIds: readonly string[]): string {
+  return [...new Set(packageVersionIds)].sort().join();
+}
 
 export class BlendStore {
   constructor(private readonly parts: Pick<Parts, 'db'>) {}
@@ -37,10 +47,17 @@ export class BlendStore {
       pool_id: poolId,
       number: Number(last?.n ?? 0) + 1,
       image_version_id: imageVersionId,
-      packages_json: JSON.stringify(packageIds),
       made_ms: at,
     };
-    await this.db.insertInto('blend').values(row).execute();
+    const packages = [...new Set(packageIds)].map((package_version_id, place) => ({
+      blend_id: id,
+      place,
+      package_version_id,
+    }));
+    await this.db.transact(async () => {
+      await this.db.insertInto('blend').values(row).execute();
+      if (packages.length > 0) await this.db.insertInto('blend_package').values(packages).execute();
+    });
     return row;
   }
 
@@ -53,6 +70,47 @@ export class BlendStore {
       .orderBy('number', 'desc')
       .execute();
     return rows.map((row) => row.id);
+  }
+
+  /** The package versions of some blends, in their order, by blend; also those that are deleted by now. */
+  async packageIds(ids: readonly string[]): Promise<Map<string, string[]>> {
+    const rows = await this.db
+      .selectFrom('blend_package')
+      .select(['blend_id', 'package_version_id'])
+      .where('blend_id', 'in', ids)
+      .orderBy('place')
+      .execute();
+    const found = new Map<string, string[]>(ids.map((id) => [id, []]));
+    for (const row of rows) found.get(row.blend_id)?.push(row.package_version_id);
+    return found;
+  }
+
+  /** The package versions of a blend. */
+  async packageIdsOf(id: string): Promise<string[]> {
+    return (await this.packageIds([id])).get(id) ?? [];
+  }
+
+  /** The blends of a pool that are exactly this; more than one where a pool went back and forth. */
+  async sameAs(poolId: string, contents: BlendContents): Promise<BlendRow[]> {
+    const rows = await this.db
+      .selectFrom('blend')
+      .selectAll()
+      .where('pool_id', '=', poolId)
+      .where('image_version_id', '=', contents.imageVersionId)
+      .execute();
+    const packages = await this.packageIds(rows.map((row) => row.id));
+    const wanted = keyOf(contents.packageVersionIds);
+    return rows.filter((row) => keyOf(packages.get(row.id) ?? []) === wanted);
+  }
+
+  /** The image version of each blend of a pool. */
+  async images(poolId: string): Promise<Map<string, string>> {
+    const rows = await this.db
+      .selectFrom('blend')
+      .select(['id', 'image_version_id'])
+      .where('pool_id', '=', poolId)
+      .execute();
+    return new Map(rows.map((row) => [row.id, row.image_version_id]));
   }
 
   /** Number and dye of a pool's blends, by blend. */
@@ -84,7 +142,6 @@ export class BlendStore {
         'blend.id',
         'blend.number',
         'blend.image_version_id',
-        'blend.packages_json',
         'blend.made_ms',
         'image_line.name as line',
         'image_version.number as imageNumber',
@@ -92,14 +149,14 @@ export class BlendStore {
       ])
       .where('blend.id', 'in', ids)
       .execute();
-    const attached = rows.flatMap((row) => fromJson<string[]>(row.packages_json));
     const packages = await this.db
-      .selectFrom('package_version')
+      .selectFrom('blend_package')
+      .innerJoin('package_version', 'package_version.id', 'blend_package.package_version_id')
       .innerJoin('package', 'package.id', 'package_version.package_id')
-      .select(['package_version.id', 'package.name', 'package_version.version'])
-      .where('package_version.id', 'in', [...new Set(attached)])
+      .select(['blend_id as blend', 'package_version.id', 'package.name', 'package_version.version'])
+      .where('blend_id', 'in', ids)
+      .orderBy('place')
       .execute();
-    const byId = new Map(packages.map((row) => [row.id, row]));
     return rows.map((row) => ({
       id: row.id,
       number: row.number,
@@ -107,7 +164,9 @@ export class BlendStore {
       line: row.line,
       imageNumber: row.imageNumber,
       dye: row.dye,
-      packages: fromJson<string[]>(row.packages_json).flatMap((id) => byId.get(id) ?? []),
+      packages: packages
+        .filter(({ blend }) => blend === row.id)
+        .map(({ id, name, version }) => ({ id, name, version })),
       madeAt: row.made_ms,
     }));
   }

@@ -57,20 +57,23 @@ export class PoolCreation {
     const { db, jobs } = this.parts;
     const { poolId, blendId } = input;
     const { imageVersionId, name, kind, clone, pattern, ou, site, datastore, processors } = input.pool;
-    const pool = { name, kind, clone, pattern, ou, site, datastore, processors };
-    await db
-      .insertInto('pool')
-      .values({
-        id: poolId,
-        ...pool,
-        line_id: lineId,
-        // A dedicated host is one person's.
-        session_limit: input.pool.kind === 'pooled' ? input.pool.sessionLimit : 1,
-        blend_id: blendId,
-        created_ms: job.createdAt,
-      })
-      .execute();
-    await new PoolStore(this.parts).blends.add(poolId, imageVersionId, [], job.createdAt, blendId);
+    const pools = new PoolStore(this.parts);
+    const row = {
+      id: poolId,
+      name,
+      kind,
+      clone,
+      pattern,
+      ou,
+      processors,
+      line_id: lineId,
+      // A dedicated host is one person's.
+      session_limit: input.pool.kind === 'pooled' ? input.pool.sessionLimit : 1,
+      blend_id: blendId,
+      created_ms: job.createdAt,
+    };
+    await pools.add(row, { site, datastore });
+    await pools.blends.add(poolId, imageVersionId, [], job.createdAt, blendId);
     await reserve(db, poolId, hosts);
     await jobs.enlist(job);
   }

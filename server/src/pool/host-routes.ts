@@ -1,14 +1,13 @@
 /** One host over HTTP: what it has mounted against what its blend says, and asking its agent to look now. */
 import { hostEndpoints } from '@vatline/contract/pool/host';
-import type { EntryPoint } from '@vatline/core/container/manifest';
-import { fromJson } from '../platform/database.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import { holding } from '../platform/page.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
+import type { PoolStore } from './pools.ts';
 
-export function hostRoutes(door: Door, parts: Parts): void {
+export function hostRoutes(door: Door, parts: Parts, pools: PoolStore): void {
   const { agents } = parts.estate;
 
   door.serve(hostEndpoints.search, ({ query: { q, limit } }) =>
@@ -24,8 +23,9 @@ export function hostRoutes(door: Door, parts: Parts): void {
 
   door.serve(hostEndpoints.mounts, async ({ params: { name } }) => {
     const host = await hostNamed(parts, name);
-    const wanted = new Set(fromJson<string[]>(host.packages_json));
+    const wanted = new Set(await pools.blends.packageIdsOf(host.blend_id));
     const versions = await knownVersions(parts);
+    const entries = await entryPointNames(parts);
     const mounts = await agents.mounts(name);
     const mounted = new Set(mounts.map((mount) => mount.digest));
     return {
@@ -38,7 +38,7 @@ export function hostRoutes(door: Door, parts: Parts): void {
           version: row
             ? { id: row.id, packageId: row.packageId, name: row.name, version: row.version }
             : null,
-          entryPoints: row ? fromJson<EntryPoint[]>(row.entry_points_json).map((entry) => entry.name) : [],
+          entryPoints: entries.filter(({ version }) => version === row?.id).map((entry) => entry.name),
           isWanted: row !== undefined && wanted.has(row.id),
         };
       }),
@@ -61,8 +61,7 @@ async function hostNamed({ db }: Parts, name: string) {
   const row = await db
     .selectFrom('host')
     .innerJoin('pool', 'pool.id', 'host.pool_id')
-    .innerJoin('blend', 'blend.id', 'host.blend_id')
-    .select(['host.id', 'pool.name as pool', 'blend.packages_json'])
+    .select(['host.id', 'host.blend_id', 'pool.name as pool'])
     .where('host.name', '=', name)
     .executeTakeFirst();
   if (!row) throw notFound(`host ${name}`);
@@ -79,7 +78,16 @@ function knownVersions({ db }: Parts) {
       'package.name',
       'package_version.version',
       'package_version.digest',
-      'package_version.entry_points_json',
     ])
+    .execute();
+}
+
+function entryPointNames({ db }: Parts) {
+  return db
+    .selectFrom('version_entry_point')
+    .innerJoin('entry_point', 'entry_point.id', 'entry_point_id')
+    .select(['version_id as version', 'entry_point.name'])
+    .orderBy('version_id')
+    .orderBy('place')
     .execute();
 }

@@ -1,5 +1,5 @@
 /** Hosts in the database, and the sessions on them now. */
-import { hostStates, takesSessions, type HostState } from '@vatline/core/rollout/host-state';
+import { isBroken, takesSessions, type HostStanding } from '@vatline/core/pool/service-state';
 import type { Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
@@ -17,7 +17,7 @@ export interface HostCounts {
 /** SQLite takes about 32,000 values in a statement. */
 const AT_ONCE = 500;
 
-export type HostCell = Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'state'>;
+export type HostCell = Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'service' | 'work'>;
 
 export class HostStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'estate'>) {}
@@ -41,7 +41,7 @@ export class HostStore {
   cellsOf(poolId: string): Promise<HostCell[]> {
     return this.db
       .selectFrom('host')
-      .select(['id', 'name', 'blend_id', 'next_blend_id', 'state'])
+      .select(['id', 'name', 'blend_id', 'next_blend_id', 'service', 'work'])
       .where('pool_id', '=', poolId)
       .orderBy('name')
       .execute();
@@ -71,7 +71,7 @@ export class HostStore {
       .updateTable('host')
       .set({ next_blend_id: null })
       .where('pool_id', '=', poolId)
-      .where('state', '=', 'in service')
+      .where('service', '=', 'in service')
       .execute();
   }
 
@@ -81,11 +81,12 @@ export class HostStore {
       .selectFrom('host')
       .select(({ fn }) => [
         'pool_id',
-        'state',
+        'service',
+        'work',
         fn.countAll<number>().as('n'),
         fn.max('next_blend_id').as('next'),
       ])
-      .groupBy(['pool_id', 'state']);
+      .groupBy(['pool_id', 'service', 'work']);
     if (poolId !== undefined) counted = counted.where('pool_id', '=', poolId);
     const rows = await counted.execute();
     const pools = [...new Set(rows.map((row) => row.pool_id))];
@@ -104,7 +105,7 @@ export class HostStore {
       .selectFrom('host')
       .select('name')
       .where('pool_id', '=', pool.id)
-      .where('state', 'in', taking)
+      .where('service', '=', 'in service')
       .execute();
     const names = rows.map((row) => row.name);
     const sessions = await this.sessionsOn(pool, counts, names);
@@ -135,22 +136,18 @@ export function hostsByBlend(db: Db) {
 
 export const noHosts: HostCounts = { hosts: 0, taking: 0, broken: 0, next: null };
 
-/** States in which people can be given sessions. */
-const taking = hostStates.filter(takesSessions);
-
-interface Counted {
-  readonly state: HostState;
+interface Counted extends HostStanding {
   readonly n: number;
   readonly next: string | null;
 }
 
 function countHosts(rows: readonly Counted[]): HostCounts {
-  const sum = (test: (state: HostState) => boolean) =>
-    rows.filter(({ state }) => test(state)).reduce((total, { n }) => total + n, 0);
+  const sum = (test: (host: HostStanding) => boolean) =>
+    rows.filter(test).reduce((total, { n }) => total + n, 0);
   return {
     hosts: sum(() => true),
     taking: sum(takesSessions),
-    broken: sum((state) => state === 'failed'),
+    broken: sum(isBroken),
     next: rows.find(({ next }) => next !== null)?.next ?? null,
   };
 }

@@ -104,7 +104,8 @@ async function addHost(parts: Parts, input: CreateInput, name: string, machineId
           pool_id: input.poolId,
           name,
           machine_id: machineId,
-          state: 'in service',
+          service: 'in service',
+          work: 'none',
           blend_id: input.blendId,
           next_blend_id: null,
           note: '',
@@ -182,6 +183,7 @@ async function removePool(parts: Parts, poolId: string, madeBy: string): Promise
     await parts.db.deleteFrom('host').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('assignment').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('pool_pace').where('pool_id', '=', poolId).execute();
+    // The packages of its blends and its placements go with them.
     await parts.db.deleteFrom('blend').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('pool').where('id', '=', poolId).execute();
     await parts.db.updateTable('job').set({ undone: 1 }).where('id', '=', madeBy).execute();

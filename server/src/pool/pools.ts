@@ -3,7 +3,7 @@ import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { BlendStore } from './blends.ts';
 import { HostStore } from './hosts.ts';
-import type { PoolRow } from './tables.ts';
+import type { PlacementRow, PoolRow } from './tables.ts';
 
 export class PoolStore {
   readonly hosts: HostStore;
@@ -23,6 +23,25 @@ export class PoolStore {
   /** All pools, the oldest first. */
   all(): Promise<PoolRow[]> {
     return this.parts.db.selectFrom('pool').selectAll().orderBy('created_ms').orderBy('name').execute();
+  }
+
+  /** Where what it is made of stands. */
+  placementsOf(poolId: string): Promise<Omit<PlacementRow, 'pool_id'>[]> {
+    return this.parts.db
+      .selectFrom('pool_placement')
+      .select(['role', 'site', 'datastore'])
+      .where('pool_id', '=', poolId)
+      .execute();
+  }
+
+  /** Writes a new pool down with its place, in a transaction of the caller's. */
+  async add(row: PoolRow, disks: { readonly site: string; readonly datastore: string }): Promise<void> {
+    const { db } = this.parts;
+    await db.insertInto('pool').values(row).execute();
+    await db
+      .insertInto('pool_placement')
+      .values({ pool_id: row.id, role: 'disks', ...disks })
+      .execute();
   }
 
   /** What the hosts of the pool are to run from now on. */

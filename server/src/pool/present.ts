@@ -3,6 +3,7 @@ import type { Blend } from '@vatline/contract/pool/blend';
 import type { Cell, Host } from '@vatline/contract/pool/host';
 import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Job } from '@vatline/contract/job';
+import { stateOf } from '@vatline/core/pool/service-state';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { noHosts, type HostCell, type HostCounts } from './hosts.ts';
@@ -41,8 +42,7 @@ export async function poolDetail(parts: PartsOfPools, pools: PoolStore, id: stri
     ...summary(pool, { counts, blends, sessions, job }),
     pattern: pool.pattern,
     ou: pool.ou,
-    site: pool.site,
-    datastore: pool.datastore,
+    placements: await pools.placementsOf(id),
     blends: own.flatMap((blend) => blends.get(blend) ?? []),
     jobs: await parts.jobs.newest(`pool:${id}`, 10),
     expected: [...(await parts.estate.activity.expected(pool.name, counts.hosts, pool.session_limit))],
@@ -60,7 +60,7 @@ export function presentCells(hosts: readonly HostCell[], blends: KnownBlends): C
     const blend = blends.get(host.blend_id);
     if (!blend) throw notFound('such blend');
     const next = host.next_blend_id === null ? undefined : blends.get(host.next_blend_id);
-    return { id: host.id, name: host.name, dye: blend.dye, next: next?.dye ?? null, state: host.state };
+    return { id: host.id, name: host.name, dye: blend.dye, next: next?.dye ?? null, state: stateOf(host) };
   });
 }
 
@@ -75,7 +75,7 @@ export function presentHosts(
     return {
       id: host.id,
       name: host.name,
-      state: host.state,
+      state: stateOf(host),
       dye: blend.dye,
       blend: blend.number,
       nextDye: (host.next_blend_id && blends.get(host.next_blend_id)?.dye) || null,

@@ -1,7 +1,8 @@
 /** Pools, what they run, and their hosts. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
 import type { PoolKind, CloneKind } from '@vatline/contract/pool/kinds';
-import type { HostState } from '@vatline/core/rollout/host-state';
+import type { HostWork, Service } from '@vatline/core/pool/service-state';
+import type { PlacementRole } from '@vatline/contract/pool/kinds';
 import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {
@@ -14,27 +15,30 @@ declare module '../platform/tables.ts' {
       line_id: string;
       pattern: string;
       ou: string;
-      site: string;
-      datastore: string;
       processors: number;
       session_limit: number;
       blend_id: string | null;
       created_ms: number;
     };
+    /** Where what a pool is made of stands, by what it is. */
+    pool_placement: { pool_id: string; role: PlacementRole; site: string; datastore: string };
     blend: {
       id: string;
       pool_id: string;
       number: number;
       image_version_id: string;
-      packages_json: string;
       made_ms: number;
     };
+    /** The package versions of a blend, in their order; some of an old blend may be deleted by now. */
+    blend_package: { blend_id: string; place: number; package_version_id: string };
     host: {
       id: string;
       pool_id: string;
       name: string;
-      machine_id: string;
-      state: HostState;
+      /** At the hypervisor; null for a host that is no virtual machine. */
+      machine_id: string | null;
+      service: Service;
+      work: HostWork;
       /** The blend it runs; while at work, the one it ran last. */
       blend_id: string;
       next_blend_id: string | null;
@@ -56,5 +60,6 @@ declare module '../platform/tables.ts' {
 }
 
 export type PoolRow = Selectable<Tables['pool']>;
+export type PlacementRow = Selectable<Tables['pool_placement']>;
 export type BlendRow = Selectable<Tables['blend']>;
 export type HostRow = Selectable<Tables['host']>;

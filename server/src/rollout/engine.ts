@@ -8,6 +8,7 @@
 import type { RolloutState } from '@vatline/contract/rollout';
 import { admit, PASSED_OVER, type Binding } from '@vatline/core/rollout/admission';
 import { p90Length, type RolloutPlan } from '@vatline/core/rollout/forecast';
+import { isBroken, takesSessions } from '@vatline/core/pool/service-state';
 import { atWork } from '@vatline/core/rollout/host-state';
 import { nextMove, standingAfter, type RolloutSituation } from '@vatline/core/rollout/next-move';
 import { seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
@@ -20,7 +21,7 @@ import type { HostCounts } from '../pool/hosts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { PoolRow } from '../pool/tables.ts';
 import { isOfRollout, type HostWork } from './host-work.ts';
-import { planFor } from './plan.ts';
+import type { Plans } from './plans.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
 import type { RolloutContext, RolloutStore } from './store.ts';
 import type { RolloutRow } from './tables.ts';
@@ -33,7 +34,7 @@ export class RolloutEngine {
 
   constructor(
     private readonly parts: Parts,
-    private readonly pools: PoolStore,
+    private readonly plans: Plans,
     private readonly store: RolloutStore,
     private readonly work: HostWork,
   ) {
@@ -44,6 +45,10 @@ export class RolloutEngine {
         if (rolloutId) await this.step(rolloutId);
       });
     });
+  }
+
+  private get pools(): PoolStore {
+    return this.plans.pools;
   }
 
   /** Takes up every open rollout after a start. */
@@ -171,7 +176,7 @@ export class RolloutEngine {
   private async situation({ rollout, request }: RolloutContext): Promise<RolloutSituation> {
     const now = this.parts.estate.clock.now();
     const { waiting, atWork, failed } = await this.store.counts(rollout.id);
-    const rule = { ...request.window, zone: request.zone };
+    const rule = await this.plans.windowRule(request, rollout.started_ms);
     const window = must(openOrNextWindow(rule, rollout.started_ms, now));
     return {
       isStopped: rollout.state === 'stopped',
@@ -215,13 +220,13 @@ export class RolloutEngine {
   /** The hosts whose turn is next, with the people on them now. */
   private async queue(rolloutId: string, pool: PoolRow, states: HostCounts, limit: number) {
     const next = await this.store.nextWaiting(rolloutId, limit);
-    const names = next.flatMap(({ host }) => (host.state === 'in service' ? [host.name] : []));
+    const names = next.flatMap(({ host }) => (takesSessions(host) ? [host.name] : []));
     const sessions = await this.pools.hosts.sessionsOn(pool, states, names);
     return next.map(({ entry, host }) => ({
       entry,
       host,
       sessions: sessions.get(host.name) ?? 0,
-      isOut: host.state === 'failed',
+      isOut: isBroken(host),
     }));
   }
 
@@ -235,11 +240,8 @@ export class RolloutEngine {
   private async paceOf({ rollout, request }: RolloutContext): Promise<Pick<RolloutPlan, 'work' | 'drain'>> {
     const known = this.pace.get(rollout.id);
     if (known) return known;
-    const { plan } = await planFor(this.parts, this.pools, request, {
-      seed: 1,
-      from: rollout.started_ms,
-      runs: 1,
-    });
+    const options = { seed: 1, from: rollout.started_ms, runs: 1 };
+    const { plan } = await this.plans.forecastable(request, options);
     this.pace.set(rollout.id, plan);
     return plan;
   }
@@ -267,7 +269,7 @@ export class RolloutEngine {
         .set({ state: complete ? 'done' : 'stopped', ended_ms: now })
         .where('id', '=', rollout.id)
         .execute();
-      if (way.prepared) returnId = await keepRollout(this.parts, way.prepared);
+      if (way.prepared) returnId = await keepRollout(this.parts, this.plans, way.prepared);
     });
     this.pace.delete(rollout.id);
     this.tell(rollout);
@@ -281,7 +283,7 @@ export class RolloutEngine {
     if (rollout.return_batch === null) return { refused: '' };
     try {
       const batch = rollout.return_batch || undefined;
-      return { prepared: await prepareReturn(this.parts, this.pools, rollout, batch), refused: '' };
+      return { prepared: await prepareReturn(this.parts, this.plans, rollout, batch), refused: '' };
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       return { refused: `; there is no way back: ${error.message}` };
@@ -289,8 +291,8 @@ export class RolloutEngine {
   }
 
   private async beginReturn(rollout: RolloutRow, batch: number | undefined): Promise<string> {
-    const prepared = await prepareReturn(this.parts, this.pools, rollout, batch);
-    const id = await this.parts.db.transact(() => keepRollout(this.parts, prepared));
+    const prepared = await prepareReturn(this.parts, this.plans, rollout, batch);
+    const id = await this.parts.db.transact(() => keepRollout(this.parts, this.plans, prepared));
     await this.step(id);
     return id;
   }

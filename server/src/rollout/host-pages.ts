@@ -4,7 +4,7 @@ import type { z } from 'zod';
 import type { Page } from '@vatline/contract/page';
 import type { Cell } from '@vatline/contract/pool/host';
 import type { RolloutHost, rolloutEndpoints } from '@vatline/contract/rollout';
-import { takesSessions } from '@vatline/core/rollout/host-state';
+import { takesSessions } from '@vatline/core/pool/service-state';
 import { holding, pageFrom, placeIn } from '../platform/page.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
@@ -46,7 +46,7 @@ export async function rolloutHostPage(
         : rows.where(sql<boolean>`(${rank}, number) > (${Number(lastRank)}, ${Number(lastNumber)})`);
   const { total } = await all.select(({ fn }) => fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
   const found = await rows.execute();
-  const inUse = found.filter((host) => takesSessions(host.state)).map((host) => host.name);
+  const inUse = found.filter(takesSessions).map((host) => host.name);
   const pool = await pools.pool(pool_id);
   const sessions = await pools.hosts.sessionsOn(pool, await pools.hosts.counts(pool_id), inUse);
   const blends = await pools.blends.facts(pool_id);
@@ -66,7 +66,7 @@ export async function rolloutCells({ db }: Known, pools: PoolStore, rolloutId: s
   const hosts = await db
     .selectFrom('rollout_host')
     .innerJoin('host', 'host.id', 'rollout_host.host_id')
-    .select(['host.id', 'host.name', 'host.blend_id', 'host.next_blend_id', 'host.state'])
+    .select(['host.id', 'host.name', 'host.blend_id', 'host.next_blend_id', 'host.service', 'host.work'])
     .where('rollout_id', '=', rolloutId)
     .orderBy('number')
     .execute();

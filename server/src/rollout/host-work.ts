@@ -3,14 +3,14 @@
  * call to the outside has a key made from rollout, host, attempt and stage, so that after a crash a
  * host is taken up where it was and nothing is done twice.
  */
-import { takesSessions, transition, type HostState } from '@vatline/core/rollout/host-state';
+import { standingIn, stateOf, takesSessions, type HostState } from '@vatline/core/pool/service-state';
+import { transition } from '@vatline/core/rollout/host-state';
 import { isOffered } from '@vatline/core/package/attachable';
 import { isTriedAgain } from '@vatline/core/rollout/usual-failures';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { type Operation, EstateError } from '../estate/driver/operations.ts';
 import type { WantedMount } from '../estate/driver/hosts.ts';
 import { attachFaults } from '../package/attach-check.ts';
-import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/pools.ts';
@@ -65,14 +65,14 @@ export class HostWork {
     const { pool, request, to } = context;
     const { hypervisor, directory, agents, activity } = this.parts.estate;
     const key = keyOf(entry);
-    const packages = fromJson<string[]>(to.packages_json);
+    const packages = request.packageVersionIds;
     try {
       switch (entry.stage) {
         case 'draining':
           await activity.drain(key, pool.name, host.name, sessions, request.drainLimitMinutes);
           return;
         case 'rebuilding':
-          await hypervisor.rebuild(key, host.machine_id, await this.imageOf(to));
+          await hypervisor.rebuild(key, machineOf(host), await this.imageOf(to));
           return;
         case 'joining':
           await directory.join(key, host.name);
@@ -141,7 +141,7 @@ export class HostWork {
 
   /** People who are on a host that was to be drained when the server ended. */
   private async sessionsLeft({ pool }: RolloutContext, host: HostRow): Promise<number> {
-    if (host.state !== 'draining') return 0;
+    if (host.service !== 'draining') return 0;
     const counts = await this.pools.hosts.counts(pool.id);
     // Taking sessions until a moment ago, it had its share of them.
     const taking = { ...counts, taking: counts.taking + 1 };
@@ -174,11 +174,11 @@ export class HostWork {
   }
 
   private async stageAfter(
-    { to }: RolloutContext,
+    { to, request }: RolloutContext,
     entry: RolloutHostRow,
     host: HostRow,
   ): Promise<HostState | 'done'> {
-    const packages = fromJson<string[]>(to.packages_json).length > 0;
+    const packages = request.packageVersionIds.length > 0;
     switch (entry.stage) {
       case 'draining': {
         const current = await this.parts.db
@@ -242,11 +242,13 @@ export class HostWork {
 
   private async move(host: HostRow, to: HostState): Promise<void> {
     const current = await this.pools.hosts.get(host.id);
-    if (current.state === to) return;
-    const result = transition(current.state, to);
+    const from = stateOf(current);
+    if (from === to) return;
+    const result = transition(from, to);
     if (!result.ok) throw new Error(`${host.name}: ${result.error[0]?.message ?? 'bad transition'}`);
-    await this.pools.hosts.set(host.id, { state: to });
-    if (takesSessions(to) !== takesSessions(current.state)) this.parts.journal.tell(`pool:${host.pool_id}`);
+    const standing = standingIn(to);
+    await this.pools.hosts.set(host.id, standing);
+    if (takesSessions(standing) !== takesSessions(current)) this.parts.journal.tell(`pool:${host.pool_id}`);
   }
 
   note(rollout: RolloutRow, text: string): Promise<void> {
@@ -258,6 +260,13 @@ export class HostWork {
       link: `/rollouts/${rollout.id}`,
     });
   }
+}
+
+/** Throws for a host that is no machine of the hypervisor: there is nothing to make anew. */
+function machineOf({ name, machine_id }: HostRow): string {
+  if (machine_id === null)
+    throw new EstateError('failed', `${name} is no virtual machine; it cannot be rebuilt`);
+  return machine_id;
 }
 
 function keyOf(entry: Pick<RolloutHostRow, 'rollout_id' | 'host_id' | 'attempts' | 'stage'>): string {

@@ -5,12 +5,11 @@ import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
-import type { PoolStore } from '../pool/pools.ts';
 import type { RolloutEngine } from './engine.ts';
 import { forecastWork } from './forecasting.ts';
-import { planFor } from './plan.ts';
+import type { Plans } from './plans.ts';
 import { rolloutCells, rolloutHostPage } from './host-pages.ts';
-import { faultsAtTheEnd, requestFaults, startRollout } from './start.ts';
+import { faultsAtTheEnd, refuseUnknownCalendars, requestFaults, startRollout } from './start.ts';
 import type { RolloutStore } from './store.ts';
 
 const RUNS = 1_000;
@@ -19,7 +18,7 @@ const WINDOWS_SHOWN = 7;
 export function rolloutRoutes(
   door: Door,
   parts: Parts,
-  pools: PoolStore,
+  plans: Plans,
   store: RolloutStore,
   engine: RolloutEngine,
 ): void {
@@ -29,14 +28,18 @@ export function rolloutRoutes(
   door.serve(rolloutEndpoints.get, ({ params }) => store.presented(params.id));
 
   const plannedFrom = async (body: RolloutRequest) => {
-    const planned = await planFor(parts, pools, body, { seed: hash32(body.poolId), from: now(), runs: RUNS });
+    await refuseUnknownCalendars(plans, body);
+    const options = { seed: hash32(body.poolId), from: now(), runs: RUNS };
+    const planned = await plans.forecastable(body, options);
     const faults = await requestFaults(parts, body, planned);
     if (faults.length > 0) throw invalid(faults);
     return planned;
   };
 
-  door.serve(rolloutEndpoints.hosts, ({ params, query }) => rolloutHostPage(parts, pools, params.id, query));
-  door.serve(rolloutEndpoints.cells, ({ params }) => rolloutCells(parts, pools, params.id));
+  door.serve(rolloutEndpoints.hosts, ({ params, query }) =>
+    rolloutHostPage(parts, plans.pools, params.id, query),
+  );
+  door.serve(rolloutEndpoints.cells, ({ params }) => rolloutCells(parts, plans.pools, params.id));
 
   door.serve(rolloutEndpoints.forecast, async ({ body }) => {
     const planned = await plannedFrom(body);
@@ -66,7 +69,7 @@ export function rolloutRoutes(
   );
 
   door.serve(rolloutEndpoints.start, async ({ body }) => {
-    const id = await startRollout(parts, pools, body);
+    const id = await startRollout(parts, plans, body);
     await engine.advance(id);
     return { id };
   });

@@ -1,5 +1,5 @@
 /** Starting rollouts: to a new blend, or back to an earlier one. */
-import type { RolloutRequest } from '@vatline/contract/rollout';
+import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { listWindows } from '@vatline/core/time/windows';
@@ -8,15 +8,13 @@ import type { Fault } from '@vatline/core/result';
 import { MINUTE } from '@vatline/core/time/instant';
 import { hash32 } from '@vatline/core/random';
 import { attachFaults } from '../package/attach-check.ts';
-import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
-import { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import type { RolloutRow } from './tables.ts';
 import { forecastWork } from './forecasting.ts';
-import { planFor, sameContents, type PlannedRollout } from './plan.ts';
+import type { PlannedRollout, Plans } from './plans.ts';
 
 const RUNS = 1_000;
 
@@ -49,7 +47,7 @@ export async function requestFaults(
       message: 'every host runs exactly this already; choose another version or package',
     });
   else faults.push(...planFaults(planned.plan).filter((fault) => !fault.path.startsWith('work')));
-  const windows = listWindows({ ...request.window, zone: request.zone }, planned.plan.from, 1);
+  const windows = listWindows(planned.plan.window, planned.plan.from, 1);
   if (!windows.ok)
     faults.push(
       ...windows.error.map((f) => ({ ...f, path: f.path === 'zone' ? 'zone' : `window.${f.path}` })),
@@ -59,6 +57,18 @@ export async function requestFaults(
   const at = [first?.start ?? planned.plan.from];
   faults.push(...(await attachFaults(parts, request.packageVersionIds, planned.pool.name, at)));
   return faults;
+}
+
+/** Nothing can be reckoned from calendars that are not there. */
+export async function refuseUnknownCalendars(
+  { calendars }: Plans,
+  { calendarIds }: Pick<Plan, 'calendarIds'>,
+): Promise<void> {
+  const unknown = new Set(await calendars.unknown(calendarIds));
+  const faults = calendarIds.flatMap((id, i) =>
+    unknown.has(id) ? [{ path: `calendarIds.${i}`, message: 'there is no such calendar' }] : [],
+  );
+  if (faults.length > 0) throw invalid(faults);
 }
 
 /** What hosts would still attach at the first window but no more at the last: they are worked on till then. */
@@ -97,13 +107,14 @@ export interface PreparedRollout {
 /** Throws a refusal with everything that is wrong with the request. */
 export async function prepareRollout(
   parts: Parts,
-  pools: PoolStore,
+  plans: Plans,
   request: RolloutRequest,
   returnsFrom?: string,
 ): Promise<PreparedRollout> {
   const at = parts.estate.clock.now();
   const options = { seed: hash32(request.poolId), from: at, runs: RUNS };
-  const planned = await planFor(parts, pools, request, options);
+  await refuseUnknownCalendars(plans, request);
+  const planned = await plans.forecastable(request, options);
   const faults = await requestFaults(parts, request, planned);
   if (faults.length > 0) throw invalid(faults);
   const { finish } = await forecastWork(parts, 'forecastPlan', planned.plan);
@@ -114,11 +125,11 @@ export async function prepareRollout(
 }
 
 /** Writes a rollout down, in a transaction of the caller's. Throws a refusal when another one is open by then. */
-export async function keepRollout(parts: Parts, prepared: PreparedRollout): Promise<string> {
+export async function keepRollout(parts: Parts, plans: Plans, prepared: PreparedRollout): Promise<string> {
   const { request, planned, at, promisedAt, returnsFrom } = prepared;
   await refuseIfOpen(parts, request.poolId);
   const isReturn = returnsFrom !== undefined;
-  const to = await blendFor(parts, new PoolStore(parts), request, at);
+  const to = await blendFor(plans, request, at);
   const id = newId('rollout');
   await parts.db
     .insertInto('rollout')
@@ -129,7 +140,7 @@ export async function keepRollout(parts: Parts, prepared: PreparedRollout): Prom
       to_blend_id: to.id,
       state: 'asleep',
       is_return: isReturn ? 1 : 0,
-      request_json: JSON.stringify(request),
+      plan_id: await plans.add(planIn(request)),
       started_ms: at,
       ended_ms: null,
       return_batch: null,
@@ -182,14 +193,14 @@ async function addHosts(
  */
 export async function startRollout(
   parts: Parts,
-  pools: PoolStore,
+  plans: Plans,
   request: RolloutRequest,
   also: (id: string) => Promise<void> = () => Promise.resolve(),
 ): Promise<string> {
   await refuseIfOpen(parts, request.poolId);
-  const prepared = await prepareRollout(parts, pools, request);
+  const prepared = await prepareRollout(parts, plans, request);
   const id = await parts.db.transact(async () => {
-    const kept = await keepRollout(parts, prepared);
+    const kept = await keepRollout(parts, plans, prepared);
     await also(kept);
     return kept;
   });
@@ -198,23 +209,16 @@ export async function startRollout(
 }
 
 /** The blend of the pool with these contents, or a new one. */
-async function blendFor(
-  parts: Parts,
-  pools: PoolStore,
-  request: RolloutRequest,
-  at: number,
-): Promise<BlendRow> {
-  const blends = await parts.db
-    .selectFrom('blend')
-    .selectAll()
-    .where('pool_id', '=', request.poolId)
-    .execute();
-  const known = blends.find(
-    (b) =>
-      b.image_version_id === request.imageVersionId &&
-      sameContents(fromJson<string[]>(b.packages_json), request.packageVersionIds),
-  );
-  return known ?? pools.blends.add(request.poolId, request.imageVersionId, request.packageVersionIds, at);
+async function blendFor({ pools }: Plans, request: RolloutRequest, at: number): Promise<BlendRow> {
+  const { poolId, imageVersionId, packageVersionIds } = request;
+  const [known] = await pools.blends.sameAs(poolId, request);
+  return known ?? pools.blends.add(poolId, imageVersionId, packageVersionIds, at);
+}
+
+/** What of a request is kept as its plan; the rest stands in the blend that it leads to. */
+export function planIn(request: RolloutRequest): Plan {
+  const { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve } = request;
+  return { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve };
 }
 
 /** Hours that a way back may take; it begins at once and does not wait for the night. */
@@ -226,25 +230,29 @@ const RETURN_HOURS = 12;
  */
 export async function prepareReturn(
   parts: Parts,
-  pools: PoolStore,
+  plans: Plans,
   row: RolloutRow,
   batch: number | undefined,
 ): Promise<PreparedRollout> {
-  const request = fromJson<RolloutRequest>(row.request_json);
+  const { pools } = plans;
+  const plan = await plans.get(row.plan_id);
   const from = await pools.blends.get(row.from_blend_id);
   const hosts = await pools.hosts.of(row.pool_id);
-  const changed = hosts.filter((host) => host.blend_id !== from.id || host.state === 'failed').length;
-  const { minutes } = wallClock(request.zone, parts.estate.clock.now() + MINUTE - 1);
-  const size = Math.max(1, Math.min(batch ?? request.batch, changed));
+  const changed = hosts.filter((host) => host.blend_id !== from.id || host.work === 'failed').length;
+  const { minutes } = wallClock(plan.zone, parts.estate.clock.now() + MINUTE - 1);
+  const size = Math.max(1, Math.min(batch ?? plan.batch, changed));
   const back: RolloutRequest = {
-    ...request,
+    ...plan,
+    poolId: row.pool_id,
     imageVersionId: from.image_version_id,
-    packageVersionIds: fromJson<string[]>(from.packages_json),
+    packageVersionIds: await pools.blends.packageIdsOf(from.id),
+    // What has to be undone does not wait for the next working day.
+    calendarIds: [],
     window: { rule: 'FREQ=DAILY', start: wallTime(minutes), end: wallTime(minutes + RETURN_HOURS * 60) },
     batch: size,
-    maxUnavailable: Math.max(size, request.maxUnavailable),
+    maxUnavailable: Math.max(size, plan.maxUnavailable),
   };
-  return prepareRollout(parts, pools, back, row.to_blend_id);
+  return prepareRollout(parts, plans, back, row.to_blend_id);
 }
 
 function wallTime(minutes: number): string {

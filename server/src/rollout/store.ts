@@ -1,17 +1,16 @@
 /** Rollouts in the database. */
 import type { Blend } from '@vatline/contract/pool/blend';
-import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
+import type { Plan, Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
-import { openOrNextWindow, type WindowSpan } from '@vatline/core/time/windows';
-import { fromJson } from '../platform/database.ts';
+import { openOrNextWindow, type WindowRule, type WindowSpan } from '@vatline/core/time/windows';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import { forecastWork } from './forecasting.ts';
-import { planFor } from './plan.ts';
+import type { Plans } from './plans.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
 /** A rollout with what it is about. */
@@ -36,6 +35,9 @@ interface Around {
   readonly pool: string;
   readonly blends: ReadonlyMap<string, Blend>;
   readonly counts: StageCounts;
+  readonly plan: Plan;
+  /** Names of the calendars that it keeps to. */
+  readonly calendars: readonly string[];
 }
 
 export class RolloutStore {
@@ -47,8 +49,12 @@ export class RolloutStore {
 
   constructor(
     private readonly parts: Parts,
-    private readonly pools: PoolStore,
+    private readonly plans: Plans,
   ) {}
+
+  private get pools(): PoolStore {
+    return this.plans.pools;
+  }
 
   async rollout(id: string): Promise<RolloutRow> {
     const row = await this.parts.db.selectFrom('rollout').selectAll().where('id', '=', id).executeTakeFirst();
@@ -60,10 +66,17 @@ export class RolloutStore {
     const rollout = await this.rollout(id);
     return {
       rollout,
-      request: fromJson<RolloutRequest>(rollout.request_json),
+      request: await this.requestOf(rollout, await this.plans.get(rollout.plan_id)),
       pool: await this.pools.pool(rollout.pool_id),
       to: await this.pools.blends.get(rollout.to_blend_id),
     };
+  }
+
+  /** What a person decided, put together again from its plan and the blend that it leads to. */
+  private async requestOf({ pool_id, to_blend_id }: RolloutRow, plan: Plan): Promise<RolloutRequest> {
+    const { image_version_id } = await this.pools.blends.get(to_blend_id);
+    const packageVersionIds = await this.pools.blends.packageIdsOf(to_blend_id);
+    return { ...plan, poolId: pool_id, imageVersionId: image_version_id, packageVersionIds };
   }
 
   open(): Promise<RolloutRow[]> {
@@ -171,22 +184,28 @@ export class RolloutStore {
     const blends = await this.pools.blends.some(rows.flatMap((row) => [row.from_blend_id, row.to_blend_id]));
     const pools = new Map((await this.pools.all()).map((pool) => [pool.id, pool.name]));
     const counts = await this.countsOf(rows.map((row) => row.id));
+    const plans = await this.plans.some(rows.map((row) => row.plan_id));
+    const calendars = new Map((await this.plans.calendars.names()).map(({ id, name }) => [id, name]));
     return Promise.all(
-      rows.map((row) =>
-        this.presentOne(row, {
+      rows.map((row) => {
+        const plan = plans.get(row.plan_id);
+        if (!plan) throw notFound('such plan');
+        return this.presentOne(row, {
           pool: pools.get(row.pool_id) ?? '',
           blends,
           counts: counts.get(row.id) ?? countStages([]),
-        }),
-      ),
+          plan,
+          calendars: plan.calendarIds.flatMap((id) => calendars.get(id) ?? []),
+        });
+      }),
     );
   }
 
-  private async presentOne(row: RolloutRow, { pool, blends, counts }: Around): Promise<Rollout> {
-    const request = fromJson<RolloutRequest>(row.request_json);
+  private async presentOne(row: RolloutRow, around: Around): Promise<Rollout> {
+    const { pool, blends, counts, plan } = around;
     const [from, to] = [blends.get(row.from_blend_id), blends.get(row.to_blend_id)];
     if (!from || !to) throw notFound('such blend');
-    const nextWindow = row.ended_ms === null ? this.nextWindow(row, request) : null;
+    const nextWindow = row.ended_ms === null ? await this.nextWindow(row, plan) : null;
     return {
       id: row.id,
       poolId: row.pool_id,
@@ -195,10 +214,11 @@ export class RolloutStore {
       to,
       state: row.state,
       isReturn: row.is_return === 1,
-      window: request.window,
-      zone: request.zone,
-      batch: request.batch,
-      maxUnavailable: request.maxUnavailable,
+      window: plan.window,
+      zone: plan.zone,
+      calendars: [...around.calendars],
+      batch: plan.batch,
+      maxUnavailable: plan.maxUnavailable,
       hosts: counts.hosts,
       done: counts.done,
       atWork: counts.atWork,
@@ -210,14 +230,21 @@ export class RolloutStore {
       promisedAt: row.promised_ms,
       expectedAt:
         row.ended_ms === null && row.state !== 'stopped'
-          ? await this.expectedEnd(row, request, counts)
+          ? await this.expectedEnd(row, plan, counts, nextWindow)
           : null,
     };
   }
 
+  /** The windows of a rollout; its plan is asked for only where it keeps to calendars. */
+  async windowRule({ id, window, zone, calendars, startedAt }: Rollout): Promise<WindowRule> {
+    if (calendars.length === 0) return { ...window, zone };
+    const { plan_id } = await this.rollout(id);
+    return this.plans.windowRule(await this.plans.get(plan_id), startedAt);
+  }
+
   /** The window it is at work in, or goes on in: one that is open but too short for any host is over. */
-  private nextWindow(row: RolloutRow, request: RolloutRequest): WindowSpan | null {
-    const rule = { ...request.window, zone: request.zone };
+  private async nextWindow(row: RolloutRow, plan: Plan): Promise<WindowSpan | null> {
+    const rule = await this.plans.windowRule(plan, row.started_ms);
     const now = this.parts.estate.clock.now();
     const window = openOrNextWindow(rule, row.started_ms, now);
     if (!window.ok || !window.value) return null;
@@ -234,26 +261,22 @@ export class RolloutStore {
    */
   private async expectedEnd(
     row: RolloutRow,
-    request: RolloutRequest,
+    plan: Plan,
     counts: StageCounts,
+    next: WindowSpan | null,
   ): Promise<number | null> {
     const left = counts.waiting + counts.atWork;
     if (left === 0) return null;
     const now = this.parts.estate.clock.now();
-    const key = `${left} ${counts.failed} ${Math.floor(now / 300_000)}`;
+    const key = `${left} ${counts.failed} ${Math.floor(now / 300_000)} ${next?.start ?? 'none'}`;
     const known = this.expected.get(row.id);
     if (known?.key === key) return known.at;
-    const asked = this.asking.get(row.id) ?? this.askForEnd(row, request, left, key);
+    const asked = this.asking.get(row.id) ?? this.askForEnd(row, plan, left, key);
     return known ? known.at : asked;
   }
 
-  private askForEnd(
-    row: RolloutRow,
-    request: RolloutRequest,
-    left: number,
-    key: string,
-  ): Promise<number | null> {
-    const asked = this.forecastEnd(row, request, left)
+  private askForEnd(row: RolloutRow, plan: Plan, left: number, key: string): Promise<number | null> {
+    const asked = this.forecastEnd(row, plan, left)
       .then((at) => {
         const changed = this.expected.get(row.id)?.at !== at;
         this.expected.set(row.id, { key, at });
@@ -269,14 +292,16 @@ export class RolloutStore {
     return asked;
   }
 
-  private async forecastEnd(row: RolloutRow, request: RolloutRequest, left: number): Promise<number | null> {
-    const { plan } = await planFor(this.parts, this.pools, request, {
-      seed: row.seed,
-      from: row.started_ms,
-      runs: 200,
-    });
+  private async forecastEnd(row: RolloutRow, kept: Plan, left: number): Promise<number | null> {
+    const options = { seed: row.seed, from: row.started_ms, runs: 200 };
+    const { plan } = await this.plans.forecastable(await this.requestOf(row, kept), options);
     const resumeAt = this.parts.estate.clock.now();
-    const rest = { ...plan, hosts: left, batch: Math.min(request.batch, left), resumeAt };
+    const rest = {
+      ...plan,
+      hosts: plan.hosts.slice(0, left),
+      batch: Math.min(plan.batch, left),
+      resumeAt,
+    };
     if (planFaults(rest).length > 0) return null;
     const { finish } = await forecastWork(this.parts, 'forecastPlan', rest);
     return finish.p90 === null ? null : Math.round(finish.p90);

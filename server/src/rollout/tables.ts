@@ -1,20 +1,38 @@
-/** Rollouts, the hosts they have in their lists, and those that follow a cut. Units are in the names: `_ms` instants, `_bytes` sizes. */
+/** Rollouts with their plans, the hosts they have in their lists, and the rings that follow a cut. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
 import type { RolloutState } from '@vatline/contract/rollout';
 import type { HostStage } from '@vatline/core/rollout/host-state';
-import type { FollowUpState } from '@vatline/contract/cut-schedule';
+import type { Verdict } from '@vatline/core/rollout/gate';
+import type { RingState } from '@vatline/contract/cut-schedule';
 import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {
   interface Tables {
+    /** When hosts may be worked on, how many at a time, and with how many seats kept. Never changed. */
+    plan: {
+      id: string;
+      /** RFC 5545 recurrence rule. */
+      window_rule: string;
+      /** Wall times, `HH:MM`. */
+      window_start: string;
+      window_end: string;
+      zone: string;
+      batch: number;
+      max_unavailable: number;
+      drain_limit_minutes: number;
+      /** Fraction of the expected sessions; null keeps no seats. */
+      reserve: number | null;
+    };
+    /** The calendars whose closed days a plan keeps to. */
+    plan_calendar: { plan_id: string; calendar_id: string };
     rollout: {
       id: string;
       pool_id: string;
       from_blend_id: string;
       to_blend_id: string;
       state: RolloutState;
+      plan_id: string;
       is_return: number;
-      request_json: string;
       started_ms: number;
       ended_ms: number | null;
       promised_ms: number | null;
@@ -36,23 +54,26 @@ declare module '../platform/tables.ts' {
       finished_ms: number | null;
       error: string | null;
     };
-    follow_up: {
+    /** A place in the order of rollouts that follow the cut of a version. */
+    ring: {
       id: string;
       version_id: string;
-      /** Place among the rollouts that follow one cut, from 0. */
+      /** From 0. */
       number: number;
       pool_id: string;
-      request_json: string;
+      plan_id: string;
       not_before_ms: number;
       /** Start of the window it waits for. */
       due_ms: number | null;
-      state: FollowUpState;
+      state: RingState;
       rollout_id: string | null;
-      note: string;
     };
+    /** What the gate before a ring said each time it was looked at; the last one is how it stands. */
+    gate: { id: Generated<number>; ring_id: string; at_ms: number; verdict: Verdict['do']; why: string };
   }
 }
 
 export type RolloutRow = Selectable<Tables['rollout']>;
 export type RolloutHostRow = Selectable<Tables['rollout_host']>;
-export type FollowUpRow = Selectable<Tables['follow_up']>;
+export type PlanRow = Selectable<Tables['plan']>;
+export type RingRow = Selectable<Tables['ring']>;

@@ -105,11 +105,13 @@ function Grants({ title, grants }: { title: string; grants: SeeAs['grants'] }) {
     <>
       <h2 className="section-title">{title}</h2>
       {grants.map((grant) => (
-        <section key={`${grant.kind} ${grant.pool} ${grant.name}`} className="grant" aria-label={grant.name}>
+        <section key={`${grant.poolId} ${grant.id}`} className="grant" aria-label={grant.name}>
           <b>{grant.kind === 'desktop' ? `Desktop of ${grant.pool}` : grant.name}</b>
           {grant.kind === 'app' && <span className="quiet"> on {grant.pool}</span>}
           {grant.entryPoints.length > 0 && (
-            <span className="quiet">, opens as {grant.entryPoints.join(', ')}</span>
+            <span className="quiet">
+              , opens as {grant.entryPoints.map((entry) => entry.name).join(', ')}
+            </span>
           )}
           <Explain chain={grant.chain} />
         </section>
@@ -144,14 +146,14 @@ function AssignmentTable({ assignments, title }: { assignments: readonly Assignm
           {assignments.map((row) => (
             <tr key={row.id}>
               <td className="mono">{row.pool}</td>
-              <td>{row.package ?? <b>the desktop</b>}</td>
+              <td>{row.target.kind === 'desktop' ? <b>the desktop</b> : row.target.name}</td>
               <td>{row.group}</td>
               <td className="number">{row.users.toLocaleString('en-GB')}</td>
               <td>
                 <button
                   type="button"
                   className="plain-button"
-                  aria-label={`take away ${row.package ?? 'the desktop'} of ${row.pool} from ${row.group}`}
+                  aria-label={`take away ${row.target.kind === 'desktop' ? 'the desktop' : row.target.name} of ${row.pool} from ${row.group}`}
                   onClick={() => void remove({ params: { id: row.id } })}
                 >
                   take away
@@ -201,7 +203,7 @@ function AssignForm({ poolId }: { poolId: string | undefined }) {
           options={pools.map((row) => ({ value: row.id, label: row.name }))}
         />
       </Field>
-      <Field label="To" fault={faultAt(problem, 'packageId')}>
+      <Field label="To" fault={faultAt(problem, 'target.id')}>
         <Select
           showSearch
           optionFilterProp="label"
@@ -219,11 +221,19 @@ function AssignForm({ poolId }: { poolId: string | undefined }) {
           ]}
         />
       </Field>
-      <ProblemNote problem={problem} shown={['group', 'poolId', 'packageId']} />
+      <ProblemNote problem={problem} shown={['group', 'poolId', 'target.id']} />
       <Button
         type="primary"
         loading={isLoading}
-        onClick={() => void assign({ body: { group, poolId: chosen, packageId } })}
+        onClick={() =>
+          void assign({
+            body: {
+              group,
+              poolId: chosen,
+              target: packageId === null ? { kind: 'desktop' } : { kind: 'package', id: packageId },
+            },
+          })
+        }
       >
         Assign
       </Button>

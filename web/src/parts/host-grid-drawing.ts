@@ -3,7 +3,7 @@
  * Few looks are shared by many hosts, so each is painted once and copied: panning copies only.
  */
 import type { DyeName } from '@vatline/core/dye/dyes';
-import type { HostState } from '@vatline/core/rollout/host-state';
+import type { HostState } from '@vatline/core/pool/service-state';
 import { cellsInView, type GridGeometry } from './host-grid-geometry.ts';
 import { dyePattern } from './hatch.ts';
 

@@ -148,9 +148,11 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
         <dt>Unit</dt>
         <dd className="mono">{pool.ou}</dd>
         <dt>Site</dt>
-        <dd>
-          {pool.site}, datastore {pool.datastore}
-        </dd>
+        {pool.placements.map(({ role, site, datastore }) => (
+          <dd key={role}>
+            {site}, {role} on datastore {datastore}
+          </dd>
+        ))}
       </dl>
       <h2>Earlier blends</h2>
       {earlier.map((blend) => (

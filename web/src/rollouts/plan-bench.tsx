@@ -43,6 +43,7 @@ function useFirstRequest(pool: PoolDetail): RolloutRequest | undefined {
     packageVersionIds: pool.blend?.packages.map((row) => row.id) ?? [],
     window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
     zone,
+    calendarIds: [],
     batch,
     maxUnavailable: batch,
     drainLimitMinutes: 25,

@@ -9,6 +9,7 @@ import { packagesApi } from '../api/packages.ts';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field } from '../parts/field.tsx';
+import { ClosedDaysField } from './closed-days-field.tsx';
 
 /** Faults at these paths stand beside their fields. */
 export const planFieldPaths = [
@@ -17,6 +18,7 @@ export const planFieldPaths = [
   'window.start',
   'window.end',
   'zone',
+  'calendarIds',
   'batch',
   'maxUnavailable',
   'drainLimitMinutes',
@@ -105,6 +107,13 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
         {wall('From', 'start')}
         {wall('Until', 'end')}
       </div>
+      <ClosedDaysField
+        chosen={request.calendarIds}
+        onChange={(calendarIds) => set({ calendarIds })}
+        fault={
+          fault('calendarIds') ?? request.calendarIds.map((_id, i) => fault(`calendarIds.${i}`)).find(Boolean)
+        }
+      />
       <h2>How fast</h2>
       <div className="fields">
         {whole('Hosts at a time', 'batch')}

@@ -15,6 +15,7 @@ import { bulk } from './0012-bulk.ts';
 import { safeGround } from './0013-safe-ground.ts';
 import { states } from './0014-states.ts';
 import { whoActs } from './0015-who-acts.ts';
+import { readyForKinds } from './0016-ready-for-kinds.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -32,4 +33,5 @@ export const migrations: Record<string, Migration> = {
   '0013-safe-ground': safeGround,
   '0014-states': states,
   '0015-who-acts': whoActs,
+  '0016-ready-for-kinds': readyForKinds,
 };

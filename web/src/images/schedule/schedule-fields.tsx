@@ -1,6 +1,6 @@
 /** The rules of a cut schedule, and the rollouts that follow. */
 import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
-import type { CutScheduleRequest, FollowUpRequest } from '@vatline/contract/cut-schedule';
+import type { CutScheduleRequest, RingRequest } from '@vatline/contract/cut-schedule';
 import type { LineDetail } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { workTime } from '@vatline/core/rollout/usual-work';
@@ -75,7 +75,7 @@ export function ScheduleFields({ line, schedule, onChange, fault }: Props) {
         {check('Only if recipe, hardware or updates have changed', 'onlyIfChanged')}
         {check('Run the build machine again afterwards', 'leaveRunning')}
       </div>
-      <FollowUpRows line={line} schedule={schedule} set={set} fault={fault} />
+      <RingRows line={line} schedule={schedule} set={set} fault={fault} />
     </>
   );
 }
@@ -90,11 +90,11 @@ interface RowsProps extends Pick<Props, 'line' | 'schedule' | 'fault'> {
   readonly set: (change: Partial<CutScheduleRequest>) => void;
 }
 
-function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
+function RingRows({ line, schedule, set, fault }: RowsProps) {
   const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const own = pools.filter((pool) => pool.lineId === line.id);
   const { rollouts } = schedule;
-  const put = (i: number, change: Partial<FollowUpRequest>) =>
+  const put = (i: number, change: Partial<RingRequest>) =>
     set({ rollouts: rollouts.map((row, n) => (n === i ? { ...row, ...change } : row)) });
   // The smallest first: it is the pilot.
   const [free] = own
@@ -103,7 +103,7 @@ function FollowUpRows({ line, schedule, set, fault }: RowsProps) {
   const add = () => {
     const before = rollouts.at(-1)?.window;
     const batch = free ? usualBatch(free, before ? 120 : 60) : 3;
-    const row: FollowUpRequest = {
+    const row: RingRequest = {
       poolId: free?.id ?? '',
       window: {
         rule: before?.rule ?? 'FREQ=WEEKLY;BYDAY=SU',

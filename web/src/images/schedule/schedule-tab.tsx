@@ -176,13 +176,13 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
 /** What followed the last cuts. */
 function Followed({ kept }: { kept: KeptSchedule }) {
   const { zone } = useEstateTime();
-  if (kept.followUps.length === 0) return null;
+  if (kept.rings.length === 0) return null;
   return (
     <>
       <h3 className="section-title">What followed</h3>
       <table className="table">
         <tbody>
-          {kept.followUps.map((row) => (
+          {kept.rings.map((row) => (
             <tr key={row.id}>
               <td className="unbroken">version {row.versionNumber}</td>
               <td className="unbroken">

@@ -1,0 +1,167 @@
+/** Plans: as they are kept, and from what a person decided and the estate knows to one that can be forecast. */
+import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
+import { affordableRuns, type RolloutPlan } from '@vatline/core/rollout/forecast';
+import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
+import { usualFailures } from '@vatline/core/rollout/usual-failures';
+import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
+import type { Instant } from '@vatline/core/time/instant';
+import type { WindowRule } from '@vatline/core/time/windows';
+import type { CalendarStore } from '../calendar/store.ts';
+import { newId } from '../platform/ids.ts';
+import type { Parts } from '../platform/parts.ts';
+import type { PoolStore } from '../pool/pools.ts';
+import type { HostRow, PoolRow } from '../pool/tables.ts';
+import type { PlanRow } from './tables.ts';
+
+export interface PlannedRollout {
+  readonly plan: RolloutPlan;
+  readonly pool: PoolRow;
+  /** The hosts that do not run the wanted blend. */
+  readonly hosts: readonly HostRow[];
+  readonly work: WorkTime;
+  readonly expected: readonly number[];
+  readonly rebuilds: boolean;
+}
+
+export class Plans {
+  constructor(
+    private readonly parts: Parts,
+    readonly pools: PoolStore,
+    readonly calendars: CalendarStore,
+  ) {}
+
+  /** Writes a plan down, in a transaction of the caller's. */
+  async add({ window, zone, calendarIds, batch, maxUnavailable, ...plan }: Plan): Promise<string> {
+    const { db } = this.parts;
+    const id = newId('plan');
+    await db
+      .insertInto('plan')
+      .values({
+        id,
+        window_rule: window.rule,
+        window_start: window.start,
+        window_end: window.end,
+        zone,
+        batch,
+        max_unavailable: maxUnavailable,
+        drain_limit_minutes: plan.drainLimitMinutes,
+        reserve: plan.reserve,
+      })
+      .execute();
+    const rows = [...new Set(calendarIds)].map((calendar_id) => ({ plan_id: id, calendar_id }));
+    if (rows.length > 0) await db.insertInto('plan_calendar').values(rows).execute();
+    return id;
+  }
+
+  async get(id: string): Promise<Plan> {
+    const plan = (await this.some([id])).get(id);
+    if (!plan) throw new Error(`there is no plan ${id}`);
+    return plan;
+  }
+
+  /** Some plans, by id, in two questions. */
+  async some(ids: readonly string[]): Promise<Map<string, Plan>> {
+    const { db } = this.parts;
+    const rows = await db.selectFrom('plan').selectAll().where('id', 'in', ids).execute();
+    const calendars = await db.selectFrom('plan_calendar').selectAll().where('plan_id', 'in', ids).execute();
+    return new Map(
+      rows.map((row) => [
+        row.id,
+        planOf(
+          row,
+          calendars.filter(({ plan_id }) => plan_id === row.id).map(({ calendar_id }) => calendar_id),
+        ),
+      ]),
+    );
+  }
+
+  /** The windows of a plan from an instant on, without those on closed days. */
+  async windowRule(
+    { window, zone, calendarIds }: Pick<Plan, 'window' | 'zone' | 'calendarIds'>,
+    from: Instant,
+  ): Promise<WindowRule> {
+    const closed = await this.calendars.closed(calendarIds, zone, from);
+    return { ...window, zone, ...(closed ? { closed } : {}) };
+  }
+
+  async forecastable(
+    request: RolloutRequest,
+    options: { readonly seed: number; readonly from: Instant; readonly runs: number },
+  ): Promise<PlannedRollout> {
+    const { parts, pools } = this;
+    const pool = await pools.pool(request.poolId);
+    const all = await pools.hosts.of(pool.id);
+    const { hosts, rebuilds } = await this.hostsToChange(request, all);
+    const work = workTime(pool.clone, rebuilds, await this.pastWork(pool.id));
+    const expected = await parts.estate.activity.expected(pool.name, all.length, pool.session_limit);
+    const plan: RolloutPlan = {
+      from: options.from,
+      window: await this.windowRule(request, options.from),
+      hosts: hosts.map(({ name }) => name),
+      batch: request.batch,
+      maxUnavailable: request.maxUnavailable,
+      work: { medianMinutes: work.medianMinutes, p90Minutes: work.p90Minutes },
+      drain: {
+        limitMinutes: request.drainLimitMinutes,
+        session: await parts.estate.activity.sessionLength(pool.name),
+      },
+      failure: usualFailures,
+      // Without a reserve seats are counted but hold nothing back: a reserve of -1 keeps none.
+      seats: {
+        hosts: all.length,
+        perHost: pool.session_limit,
+        expected,
+        reserve: request.reserve ?? -1,
+        zone: request.zone,
+      },
+      runs: affordableRuns(hosts.length, options.runs),
+      seed: options.seed,
+    };
+    return { plan, pool, hosts, work, expected, rebuilds };
+  }
+
+  /** The hosts that do not hold exactly what is wanted, and whether any of them has to be made anew. */
+  private async hostsToChange(
+    request: RolloutRequest,
+    all: readonly HostRow[],
+  ): Promise<{ hosts: HostRow[]; rebuilds: boolean }> {
+    const wanted = new Set(
+      (await this.pools.blends.sameAs(request.poolId, request)).map((blend) => blend.id),
+    );
+    const hosts = all.filter(
+      (host) => !wanted.has(host.blend_id) || host.work === 'failed' || host.contents_known === 0,
+    );
+    const imageOf = await this.pools.blends.images(request.poolId);
+    const rebuilds = hosts.some((host) =>
+      needsRebuild(
+        { imageVersionId: imageOf.get(host.blend_id) ?? '', isKnown: host.contents_known === 1 },
+        request.imageVersionId,
+      ),
+    );
+    return { hosts, rebuilds };
+  }
+
+  /** Minutes of work on hosts of this pool that were rebuilt, newest first. */
+  private async pastWork(poolId: string): Promise<number[]> {
+    const rows = await this.parts.db
+      .selectFrom('pool_pace')
+      .select('minutes')
+      .where('pool_id', '=', poolId)
+      .orderBy('finished_ms', 'desc')
+      .limit(500)
+      .execute();
+    return rows.map((row) => row.minutes);
+  }
+}
+
+function planOf(row: PlanRow, calendarIds: readonly string[]): Plan {
+  return {
+    window: { rule: row.window_rule, start: row.window_start, end: row.window_end },
+    zone: row.zone,
+    calendarIds: [...calendarIds],
+    batch: row.batch,
+    maxUnavailable: row.max_unavailable,
+    drainLimitMinutes: row.drain_limit_minutes,
+    reserve: row.reserve,
+  };
+}

@@ -1,0 +1,49 @@
+/** The calendars that a plan keeps to: no window begins on their closed days. */
+import { Select } from 'antd';
+import type { Calendar } from '@vatline/contract/calendar';
+import { calendarsApi } from '../api/calendars.ts';
+import { faultAt, problemOf } from '../api/problem.ts';
+import { Field } from '../parts/field.tsx';
+import { FileButton } from '../parts/file-button.tsx';
+import { closedInWords } from './closed-in-words.ts';
+
+interface Props {
+  readonly chosen: readonly string[];
+  readonly onChange: (calendarIds: string[]) => void;
+  readonly fault: string | undefined;
+}
+
+export function ClosedDaysField({ chosen, onChange, fault }: Props) {
+  const { data: calendars = [] } = calendarsApi.useCalendarsQuery({});
+  const [add, { error }] = calendarsApi.useAddCalendarMutation();
+  const problem = problemOf(error);
+  const keep = async (file: File) => {
+    const name = file.name.replace(/\.[^.]*$/, '');
+    const { data } = await add({ body: { name, text: await file.text() } });
+    if (data) onChange([...chosen, data.id]);
+  };
+  const kept = calendars.filter((calendar) => chosen.includes(calendar.id));
+  const refused = problem && (faultAt(problem, 'text') ?? faultAt(problem, 'name') ?? problem.detail);
+  return (
+    <>
+      <Field label="Closed days" fault={fault ?? refused} hint={hintOf(kept)}>
+        <Select
+          mode="multiple"
+          aria-label="Closed days"
+          placeholder="none: every night of the rule"
+          value={[...chosen]}
+          onChange={onChange}
+          options={calendars.map(({ id, name }) => ({ value: id, label: name }))}
+        />
+      </Field>
+      <FileButton accept=".ics,text/calendar" onFile={(file) => void keep(file)}>
+        Add an iCalendar file
+      </FileButton>
+    </>
+  );
+}
+
+function hintOf(kept: readonly Calendar[]): string | undefined {
+  if (kept.length === 0) return undefined;
+  return closedInWords(kept.flatMap((calendar) => calendar.nextDates));
+}
