@@ -50,6 +50,30 @@ describe('all-day events', () => {
     expect([...closed(...weekly, ...moved, ...cancelled).dates].sort()).toEqual(['2027-03-24', '2027-03-30']);
   });
 
+  it.each([
+    // On these the library that reads calendars never ends, or names days that there are not.
+    ['FREQ=DAILY;BYMONTHDAY=-2', ['2027-03-30', '2027-04-29']],
+    ['FREQ=DAILY;BYMONTHDAY=31;BYMONTH=2', []],
+    ['FREQ=YEARLY;BYMONTHDAY=31;BYMONTH=2', []],
+    ['FREQ=DAILY;BYMONTHDAY=1;BYSETPOS=2', []],
+    ['FREQ=MONTHLY;BYDAY=MO;BYSETPOS=-1', ['2027-03-29', '2027-04-26']],
+  ])('that repeat by %s end', (rule, next) => {
+    const days = closed(...event('DTSTART;VALUE=DATE:20200101', `RRULE:${rule}`));
+    expect(
+      [...days.dates]
+        .filter((date) => date >= '2027-03-22')
+        .sort()
+        .slice(0, 2),
+    ).toEqual(next);
+  });
+
+  it('that are named one by one, or began long ago, close those', () => {
+    const named = closed(...event('DTSTART;VALUE=DATE:20270322', 'RDATE;VALUE=DATE:20270324,20270326'));
+    expect([...named.dates].sort()).toEqual(['2027-03-22', '2027-03-24', '2027-03-26']);
+    const old = closed(...event('DTSTART;VALUE=DATE:19501225', 'RRULE:FREQ=YEARLY'));
+    expect(old.dates.has('2036-12-25')).toBe(true);
+  });
+
   it('a cancelled event closes nothing', () => {
     expect(closed(...event('DTSTART;VALUE=DATE:20270324', 'STATUS:CANCELLED')).dates.size).toBe(0);
   });
@@ -101,7 +125,7 @@ describe('what is no calendar of closed days', () => {
     ],
     [
       calendar(...event('DTSTART:20270323T020000', 'DURATION:PT1S', 'RRULE:FREQ=SECONDLY')),
-      'which repeats by the hour or less',
+      'whose rule FREQ=SECONDLY must be DAILY, WEEKLY, MONTHLY or YEARLY',
     ],
     [
       calendar(...event('DTSTART;TZID=Atlantis/Poseidonis:20270323T020000')),

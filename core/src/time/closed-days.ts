@@ -1,7 +1,11 @@
-/** Closed days from iCalendar files (RFC 5545), by the calendar library's own expansion. */
+/**
+ * Closed days from iCalendar files (RFC 5545). The calendar library reads them; when an event repeats
+ * is worked out by `recurrence.ts`, since the library never ends on some rules and is wrong on others.
+ */
 import ICAL from 'ical.js';
 import { ok, refuse, type Result } from '../result.ts';
 import { DAY, type Instant } from './instant.ts';
+import { recurrence } from './recurrence.ts';
 import { addDays, formatDate, instantOfWall, zoneFault, type LocalDate } from './zone.ts';
 
 /** When nothing may be done. */
@@ -94,24 +98,58 @@ function* occurrences(event: ICAL.Event, from: Instant, until: Instant): Generat
     yield checked(event, event.startDate, event.endDate);
     return;
   }
-  const rule = event.component.getFirstPropertyValue('rrule') as { freq?: string } | null;
-  if (/^(SECOND|MINUTE|HOUR)LY$/.test(rule?.freq ?? ''))
-    throw new Unusable(
-      `has the event ${nameOf(event)}, which repeats by the hour or less; closed days repeat by day or longer`,
-    );
-  const iterator = event.iterator();
-  for (let count = 0; ; count++) {
-    const next = iterator.next() as ICAL.Time | null;
-    if (!next || wallInstant(next) > until + DAY) return;
-    if (count >= MOST_REPEATS)
-      throw new Unusable(
-        `has the event ${nameOf(event)}, which repeats over ${MOST_REPEATS.toLocaleString('en-GB')} times`,
-      );
+  const excepted = new Set(timesIn(event, 'exdate').map(String));
+  for (const next of beginnings(event, until)) {
+    if (excepted.has(String(next))) continue;
     const { item, startDate, endDate } = event.getOccurrenceDetails(next);
     if (isCancelled(item)) continue;
     const occurrence = checked(item, startDate, endDate);
     if (wallInstant(endDate) >= from - DAY) yield occurrence;
   }
+}
+
+/** When a repeating event begins: once as it says itself, then by its rule, then at each time that is named. */
+function* beginnings(event: ICAL.Event, until: Instant): Generator<ICAL.Time> {
+  const first = event.startDate;
+  yield first;
+  let count = 0;
+  for (const date of datesByRule(event, new Date(until).getUTCFullYear())) {
+    const next = first.clone();
+    next.resetTo(date.year, date.month, date.day, first.hour, first.minute, first.second, first.zone);
+    next.isDate = first.isDate;
+    if (wallInstant(next) > until + DAY) break;
+    if (++count > MOST_REPEATS)
+      throw new Unusable(
+        `has the event ${nameOf(event)}, which repeats over ${MOST_REPEATS.toLocaleString('en-GB')} times`,
+      );
+    if (next.compare(first) !== 0) yield next;
+  }
+  yield* timesIn(event, 'rdate');
+}
+
+function* datesByRule(event: ICAL.Event, lastYear: number): Generator<LocalDate> {
+  const first = event.startDate;
+  const at = {
+    zone: zoneFault(zoneOf(event)) ? 'UTC' : zoneOf(event),
+    minutes: first.hour * 60 + first.minute,
+  };
+  for (const rule of event.component.getAllProperties('rrule')) {
+    const read = recurrence(String(rule.getFirstValue()), dateOf(first), at, lastYear);
+    if (!read.ok)
+      throw new Unusable(`has the event ${nameOf(event)}, whose rule ${read.error[0]?.message ?? 'is none'}`);
+    yield* read.value.dates();
+  }
+}
+
+/** Times that are named one by one; of a period its beginning. */
+function timesIn(event: ICAL.Event, name: 'rdate' | 'exdate'): ICAL.Time[] {
+  const values = event.component.getAllProperties(name).flatMap((property) => property.getValues());
+  return values.map((value) => (value instanceof ICAL.Period ? value.start : (value as ICAL.Time)));
+}
+
+function zoneOf(event: ICAL.Event): string {
+  const zone = event.component.getFirstProperty('dtstart')?.getParameter('tzid');
+  return typeof zone === 'string' ? zone : '';
 }
 
 function checked(event: ICAL.Event, start: ICAL.Time, end: ICAL.Time): Occurrence {
@@ -120,8 +158,7 @@ function checked(event: ICAL.Event, start: ICAL.Time, end: ICAL.Time): Occurrenc
     throw new Unusable(
       `has the event ${nameOf(event)}, which lasts ${days < 0 ? 'less than nothing' : `longer than ${MOST_DAYS_LONG} days`}`,
     );
-  const zone = event.component.getFirstProperty('dtstart')?.getParameter('tzid');
-  return { start, end, zone: typeof zone === 'string' ? zone : '' };
+  return { start, end, zone: zoneOf(event) };
 }
 
 /** As if the wall clock were UTC: near enough to order and to measure. */

@@ -7,13 +7,15 @@ export type Until = { readonly date: LocalDate } | { readonly instant: number };
 
 export interface RuleParts {
   readonly frequency: Frequency;
-  /** The parts that are as the standard has them, without UNTIL. */
-  readonly text: string;
+  /** The parts as the standard has them, by name; UNTIL and BYSETPOS stand apart. */
+  readonly values: ReadonlyMap<string, string>;
   readonly until: Until | undefined;
+  /** Which dates of each day, week, month or year are meant, from 1, or from -1 at the end; empty for all. */
+  readonly positions: readonly number[];
 }
 
 const frequencies = ['DAILY', 'WEEKLY', 'MONTHLY', 'YEARLY'] as const;
-type Frequency = (typeof frequencies)[number];
+export type Frequency = (typeof frequencies)[number];
 
 const weekdays = 'SU|MO|TU|WE|TH|FR|SA';
 /** Longer intervals and more repeats are of no use for windows, and cost time to look through. */
@@ -85,12 +87,10 @@ export function parseRule(rule: string): Result<RuleParts> {
   if (faults.length === 0 && frequency) faults.push(...combinationFaults(values, frequency));
   if (faults.length > 0 || !frequency) return refuseAll(faults);
   const until = values.get('UNTIL');
-  const others = given.filter(([name]) => name !== 'UNTIL').map(([name, value]) => `${name}=${value ?? ''}`);
-  return ok({
-    frequency,
-    text: others.join(';'),
-    until: until === undefined ? undefined : untilOf(until),
-  });
+  const positions = values.get('BYSETPOS')?.split(',').map(Number) ?? [];
+  values.delete('UNTIL');
+  values.delete('BYSETPOS');
+  return ok({ frequency, values, until: until === undefined ? undefined : untilOf(until), positions });
 }
 
 function partFaults([name, value, ...more]: [string, string | undefined, ...string[]]): Fault[] {

@@ -102,6 +102,11 @@ export function addDays(date: LocalDate, days: number): LocalDate {
   return { year: moved.getUTCFullYear(), month: moved.getUTCMonth() + 1, day: moved.getUTCDate() };
 }
 
+/** The day of the week, 0 for Sunday. */
+export function weekdayOf({ year, month, day }: LocalDate): number {
+  return new Date(Date.UTC(year, month - 1, day)).getUTCDay();
+}
+
 /** `2027-03-28`. */
 export function formatDate(date: LocalDate): string {
   const two = (n: number) => String(n).padStart(2, '0');
