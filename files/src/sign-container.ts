@@ -2,6 +2,7 @@
 import { sign, verify, X509Certificate } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { dayOf, maySignCode, signingFault, validityAt } from '@vatline/core/container/signature/certificate';
+import { issuerFault } from '@vatline/core/container/signature/issuer-limits';
 import { readSignedData, signedData, type ReadSignature } from '@vatline/core/container/signature/cms';
 import { writeAtomic } from './atomic.ts';
 import { certificateFacts, isIssuedBy } from './certificate.ts';
@@ -119,6 +120,7 @@ function chainFindings(
   at: number,
 ): Finding[] {
   const findings: Finding[] = [];
+  const below: X509Certificate[] = [];
   let current = signer;
   for (let links = 0; links < MOST_LINKS; links++) {
     const own = current;
@@ -133,8 +135,15 @@ function chainFindings(
         : `whose issuer is ${certificateFacts(own).issuer}`;
       return [...findings, failed(`chain: ends at ${name}, ${why}; nothing there is trusted`, 'chain')];
     }
-    const dates = datesFinding(`chain: ${certificateFacts(next).subject}`, next, at);
+    const subject = `chain: ${certificateFacts(next).subject}`;
+    const dates = datesFinding(subject, next, at);
     if (!dates.holds) findings.push({ ...dates, kind: 'chain' });
+    below.unshift(own);
+    const fault = issuerFault(
+      next.raw,
+      below.map((one) => one.raw),
+    );
+    if (fault) findings.push(failed(`${subject}: ${fault}`, 'chain'));
     current = next;
   }
   return [failed(`chain: is longer than ${MOST_LINKS} certificates`, 'chain')];

@@ -5,9 +5,9 @@
  */
 import forge from 'node-forge';
 import { ok, refuse, type Result } from '../../result.ts';
+import { binary, bytesOf, children, childrenTagged, fromDer, oidOf, toDer, type Node } from './der.ts';
 
 const { asn1, util } = forge;
-type Node = forge.asn1.Asn1;
 
 const oids = {
   data: '1.2.840.113549.1.7.1',
@@ -162,21 +162,6 @@ function toHex(node: Node): string {
   return asn1.toDer(node).toHex();
 }
 
-function children(node: Node | undefined): Node[] {
-  return Array.isArray(node?.value) ? node.value : [];
-}
-
-/** What is in the part with this tag, among others that have none. */
-function childrenTagged(parts: readonly Node[], tag: number): Node[] {
-  return children(
-    parts.find((node) => node.tagClass === asn1.Class.CONTEXT_SPECIFIC && Number(node.type) === tag),
-  );
-}
-
-function oidOf(node: Node | undefined): string {
-  return typeof node?.value === 'string' && node.type === asn1.Type.OID ? asn1.derToOid(node.value) : '';
-}
-
 function primitive(type: forge.asn1.Type, value: string): Node {
   return asn1.create(asn1.Class.UNIVERSAL, type, false, value);
 }
@@ -215,20 +200,4 @@ function algorithm(id: string): Node {
 
 function attribute(type: string, value: Node): Node {
   return sequence([oid(type), set([value])]);
-}
-
-function binary(bytes: Uint8Array): string {
-  return util.binary.raw.encode(bytes);
-}
-
-function bytesOf(text: string): Uint8Array {
-  return Uint8Array.from(text, (char) => char.charCodeAt(0));
-}
-
-function fromDer(der: Uint8Array): Node {
-  return asn1.fromDer(binary(der));
-}
-
-function toDer(node: Node): Uint8Array {
-  return bytesOf(asn1.toDer(node).getBytes());
 }
