@@ -3,6 +3,7 @@ import { randomBytes } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { setTimeout as wait } from 'node:timers/promises';
 import { RunningApp } from '../server/test/running-app.ts';
+import { packagesOf } from '../server/test/usual-requests.ts';
 
 export interface Watched {
   readonly asked: number;
@@ -114,7 +115,7 @@ async function costlyRequests(app: RunningApp): Promise<Costly[]> {
     return () => api(path, { method: 'POST', body: form });
   };
   const [line] = await app.api<{ id: string }[]>('/lines');
-  const [one] = await app.api<{ id: string }[]>('/packages');
+  const [one] = await packagesOf((path) => app.api(path));
   const imports = `/lines/${line?.id ?? ''}/imports`;
   const ids = (count: number) => ({
     versionIds: Array.from({ length: count }, (_none, i) => `unknown-${i}`),

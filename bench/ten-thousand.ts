@@ -3,12 +3,11 @@ import { resolve } from 'node:path';
 import autocannon from 'autocannon';
 import { pino } from 'pino';
 import type { LineSummary } from '@vatline/contract/image';
-import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout } from '@vatline/contract/rollout';
 import { openApplication } from '@vatline/server/application';
 import { RunningApp } from '../server/test/running-app.ts';
-import { nightlyRollout } from '../server/test/usual-requests.ts';
+import { nightlyRollout, packagesOf } from '../server/test/usual-requests.ts';
 import { watch } from './bystander.ts';
 import { addLargePool } from './large-pool.ts';
 
@@ -79,7 +78,7 @@ const addresses: readonly (readonly [string, (app: RunningApp) => Promise<string
   [
     'a comparison of packages',
     async (app) => {
-      const all = await app.api<PackageSummary[]>('/packages');
+      const all = await packagesOf((path) => app.api(path));
       const [a, b] = all.find((one) => one.versions.length > 1)?.versions ?? [];
       return `/package-versions/${a?.id ?? ''}/comparison?with=${b?.id ?? ''}`;
     },

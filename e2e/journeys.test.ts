@@ -6,7 +6,7 @@ import type { Page } from '@vatline/contract/page';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { RunningApp } from '../server/test/running-app.ts';
-import { hostsOfRollout } from '../server/test/usual-requests.ts';
+import { hostsOfRollout, personLike } from '../server/test/usual-requests.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
 import { scanOfAnInstallation } from './installation.ts';
@@ -338,10 +338,10 @@ describe('a rollout', () => {
       (await app.api<Rollout[]>('/rollouts')).some((row) => row.isReturn && row.endedAt !== null),
     );
     await visitor.answer(/40 of 40 hosts back/);
-    const [agent] = await app.api<{ account: string }[]>('/estate/users?q=contact-centre%20agent&limit=1');
-    await open(`/access?user=${agent?.account}`);
+    const agent = await personLike((path) => app.api(path), 'contact-centre agent');
+    await open(`/access?user=${agent}`);
     await visitor.answer(/gets 1 desktop and 4 apps\./);
-    await visitor.sees(`${agent?.account} is in Contact-centre agents`);
+    await visitor.sees(`${agent} is in Contact-centre agents`);
     await visitor.sees('no group is assigned to Knapsel Archiver on contact-centre');
     await visitor.choose('Group', 'Contact-centre agents');
     await visitor.choose('Pool', 'contact-centre');

@@ -4,21 +4,22 @@ import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
+import type { Page } from '@vatline/contract/page';
 import type { Capture } from '@vatline/contract/capture';
 import type { InstallationRow } from '@vatline/contract/installation';
-import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';
 import { beginJourney } from './journey.ts';
+import { packagesOf, personLike } from '../server/test/usual-requests.ts';
 
 let app: RunningApp;
 let visitor: Visitor;
 const { open, speed, toNextWindow, skipUntil } = beginJourney((started) => ({ app, visitor } = started));
 
 const version141 = async () => {
-  const versions = (await app.api<PackageSummary[]>('/packages')).flatMap((row) => row.versions);
+  const versions = (await packagesOf((path) => app.api(path))).flatMap((row) => row.versions);
   const found = versions.find((row) => row.version === '141.0');
   if (!found) throw new Error('141.0 is not packaged');
   return found;
@@ -39,7 +40,8 @@ async function chooseRow(text: string): Promise<void> {
 
 /** An account whose groups, directly or by nesting, hold this one. */
 async function someoneOf(group: string): Promise<string> {
-  for (const { account } of await app.api<{ account: string }[]>('/estate/users?limit=200')) {
+  const { rows: people } = await app.api<Page<{ account: string }>>('/estate/users?limit=200');
+  for (const { account } of people) {
     const { groups } = await app.api<{ groups: string[] }>(`/see-as?user=${account}`);
     if (groups.includes(group)) return account;
   }
@@ -88,7 +90,7 @@ describe('Zinnet Browser 141, by what the screens say', () => {
   });
 
   it('its updater is switched off with one click, and the verdict follows', async () => {
-    const [capture] = (await app.api<PackageSummary[]>('/packages')).flatMap((row) => row.captures);
+    const [capture] = (await packagesOf((path) => app.api(path))).flatMap((row) => row.captures);
     await open(`/packages/capture/${capture?.id}`);
     await visitor.answer('its updater has to be switched off');
     await visitor.click('Switch it off in the package');
@@ -193,8 +195,8 @@ describe('Zinnet Browser 141, by what the screens say', () => {
     await visitor.sees(/Its agent looks again/);
     await open(`/access?user=${await someoneOf('Pilot group')}`);
     await visitor.sees('Zinnet Browser 141.0 is live and attached to pilot-bench');
-    const [agent] = await app.api<{ account: string }[]>('/estate/users?q=contact-centre%20agent&limit=1');
-    await open(`/access?user=${agent?.account}`);
+    const agent = await personLike((path) => app.api(path), 'contact-centre agent');
+    await open(`/access?user=${agent}`);
     await visitor.sees('Zinnet Browser 139.0 is live and attached to contact-centre');
     expect(await visitor.page.$eval('main', (main) => main.textContent)).not.toContain(
       'Zinnet Browser 141.0',

@@ -5,6 +5,7 @@ import { leanHardware } from '@vatline/core/image/hardware';
 import type { LineSummary } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { RunningApp } from '../server/test/running-app.ts';
+import { personLike } from '../server/test/usual-requests.ts';
 import { Visitor } from './browser.ts';
 
 const folder = resolve(import.meta.dirname, '../docs/screenshots');
@@ -96,8 +97,8 @@ try {
   await visitor.sees(/2[0-9] done/);
   await app.api('/estate/clock', { action: 'rate', rate: 0 });
   await shot('rollouts-at-work', `/rollouts/${contact?.id}`, 'at work');
-  const [clerk] = await app.api<{ account: string }[]>('/estate/users?q=desk%20clerk&limit=1');
-  await shot('access-see-as', `/access?user=${clerk?.account}`, 'What they see');
+  const clerk = await personLike((path) => app.api(path), 'desk clerk');
+  await shot('access-see-as', `/access?user=${clerk}`, 'What they see');
   await shot('estate', '/estate', 'Faults to practise with');
   const fork = staff?.versions.find((version) => version.number === 13)?.id;
   await app.api('/lines', {

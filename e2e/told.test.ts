@@ -13,12 +13,12 @@ import type { InstallationRow } from '@vatline/contract/installation';
 import type { JournalRow } from '@vatline/contract/home';
 import type { Job } from '@vatline/contract/job';
 import type { KeptSuite } from '@vatline/contract/option-sheet';
-import type { Certificate, PackageSummary } from '@vatline/contract/package';
+import type { Certificate } from '@vatline/contract/package';
 import type { Page } from '@vatline/contract/page';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
-import { hostsOf, nightlyRollout, smallPool } from '../server/test/usual-requests.ts';
+import { hostsOf, nightlyRollout, packagesOf, personLike, smallPool } from '../server/test/usual-requests.ts';
 import { closedCalendar } from '@vatline/demo/closed-days';
 import { api, tagsOfNews } from '../web/src/api/base.ts';
 import '../web/src/api/access.ts';
@@ -57,7 +57,7 @@ const namesOf = (isRead: boolean) =>
 
 const get = <T>(path: string): Promise<T> => app.api<T>(path);
 const lines = () => get<LineSummary[]>('/lines');
-const packages = () => get<PackageSummary[]>('/packages');
+const packages = () => packagesOf(get);
 const pools = () => get<PoolSummary[]>('/pools');
 const byId = (id: string | undefined) => ({ params: { id } });
 
@@ -146,7 +146,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     rollout: [byId(rollout?.id)],
     forecast: [],
     suggestions: [],
-    seeAs: [{ query: { user: (await get<{ account: string }[]>('/estate/users?q=a'))[0]?.account } }],
+    seeAs: [{ query: { user: await personLike(get, 'a') } }],
     jobs: [{ query: {} }],
     job: [byId(job?.id)],
   };

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { bytes, done, endpoint, idParams, instant, text } from './endpoint.ts';
+import { pageOf, pageQuery } from './page.ts';
 
 /** Speeds of the practice clock: estate seconds for each second; 0 stands still. */
 export const clockRates = [0, 1, 60, 600] as const;
@@ -127,13 +128,14 @@ export const estateEndpoints = {
   users: endpoint({
     method: 'get',
     path: '/estate/users',
-    summary: 'People whose name or account holds a text',
+    summary: 'People whose name, account or role holds a text, by name, page by page',
     dependsOn: ['estate'],
     query: z.strictObject({
+      ...pageQuery,
+      /** Part of a name, an account or a role. */
       q: text.default(''),
-      limit: z.coerce.number().int().min(1).max(200).default(20),
     }),
-    response: z.array(
+    response: pageOf(
       z.object({ account: z.string(), name: z.string(), branch: z.string(), role: z.string() }),
     ),
   }),

@@ -13,6 +13,7 @@ import {
   rawEndpoint,
   text,
 } from './endpoint.ts';
+import { pageOf, pageQuery } from './page.ts';
 import { captureSchema } from './capture.ts';
 import { jobSchema } from './job.ts';
 import {
@@ -184,9 +185,14 @@ export const packageEndpoints = {
   list: endpoint({
     method: 'get',
     path: '/packages',
-    summary: 'Packages, their versions and captures',
+    summary: 'Packages by name, with their versions and captures, page by page',
     dependsOn: ['package', 'capture', 'package-version'],
-    response: z.array(packageSummarySchema),
+    query: z.strictObject({
+      ...pageQuery,
+      /** Part of a name or a publisher. */
+      q: text.default(''),
+    }),
+    response: pageOf(packageSummarySchema),
   }),
   change: endpoint({
     method: 'patch',

@@ -1,10 +1,11 @@
 /** Many at once: each row its own result. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Bulk, BulkRequest } from '@vatline/contract/bulk';
-import type { Certificate, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import type { Certificate, PackageVersion } from '@vatline/contract/package';
 import { openContainer } from '@vatline/files/open-container';
 import { join } from 'node:path';
 import { TestServer } from './harness.ts';
+import { packagesOf } from './usual-requests.ts';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -13,7 +14,7 @@ beforeAll(async () => {
 afterAll(() => server.close());
 
 const versions = async (): Promise<PackageVersion[]> =>
-  (await server.get<PackageSummary[]>('/packages')).flatMap((row) => row.versions);
+  (await packagesOf((path) => server.get(path))).flatMap((row) => row.versions);
 async function run(request: BulkRequest): Promise<[string, string, string][]> {
   const { jobId } = await server.send<{ jobId: string }>('post', '/bulk', request);
   expect((await server.untilEnded(jobId)).state).toBe('done');

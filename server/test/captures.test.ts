@@ -6,12 +6,12 @@ import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Capture, CaptureDraft } from '@vatline/contract/capture';
 import type { RuleSet, RuleTrial } from '@vatline/contract/noise-rules';
-import type { PackageSummary } from '@vatline/contract/package';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { CaptureComparison } from '@vatline/core/package/noise';
 import { openContainer } from '@vatline/files/open-container';
 import { captureFiles } from '../src/package/capture-files.ts';
 import { TestServer } from './harness.ts';
+import { packagesOf } from './usual-requests.ts';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -264,7 +264,7 @@ describe('the manifest', () => {
       formats: ['squashfs', 'vhdx', 'vhdx-fixed', 'oci'],
     });
     expect((await server.untilEnded(jobId)).state).toBe('done');
-    const [built] = (await server.get<PackageSummary[]>('/packages')).flatMap((row) => row.versions);
+    const [built] = (await packagesOf((path) => server.get(path))).flatMap((row) => row.versions);
     expect(estimate.files).toBe(built?.files);
     for (const { format, bytes } of built?.containers ?? []) {
       const ratio = (estimate.containers.find((one) => one.format === format)?.bytes ?? 0) / bytes;
@@ -284,7 +284,7 @@ describe('the manifest', () => {
       formats: ['squashfs', 'oci', 'vhdx'],
     });
     expect((await server.untilEnded(jobId)).state).toBe('done');
-    const version = (await server.get<PackageSummary[]>('/packages'))
+    const version = (await packagesOf((path) => server.get(path)))
       .flatMap((row) => row.versions)
       .find((row) => row.name === 'Zinnet Browser');
     expect(version?.details).toMatchObject({

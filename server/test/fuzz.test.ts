@@ -5,6 +5,7 @@ import type { FoundApplications } from '@vatline/contract/application-search';
 import { TestServer } from './harness.ts';
 import { packageStates } from '@vatline/core/package/version-state';
 import { OddRequests, operationsOf, realIds, type DescribedApi } from './odd-requests.ts';
+import { packagesOf } from './usual-requests.ts';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -70,9 +71,9 @@ describe('odd requests', () => {
   });
 
   it('of an hour at a working server: nothing to change, and a package that no host may have', async () => {
-    const [row] = (
-      await server.get<{ id: string; versions: { id: string; state: string }[] }[]>('/packages')
-    ).filter((one) => one.versions.some((version) => version.state === 'live'));
+    const [row] = (await packagesOf((path) => server.get(path))).filter((one) =>
+      one.versions.some((version) => version.state === 'live'),
+    );
     const nothing = await request(server.app.http)
       .patch(`/api/v1/packages/${row?.id ?? ''}`)
       .set('content-type', 'application/json')

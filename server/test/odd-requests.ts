@@ -1,5 +1,6 @@
 /** Requests over the whole described API with something odd in most of them, the same for one seed. */
 import { seededRandom } from '@vatline/core/random';
+import { packagesOf } from './usual-requests.ts';
 
 /** One operation of the OpenAPI document. */
 export interface Operation {
@@ -158,7 +159,7 @@ export async function realIds(
   get: <T>(path: string) => Promise<T>,
 ): Promise<Readonly<Record<string, string[]>>> {
   const ids = async (path: string) => (await get<{ id: string }[]>(path)).map((row) => row.id);
-  const packages = await get<{ id: string; versions: { id: string }[] }[]>('/packages');
+  const packages = await packagesOf(get);
   const lines = await get<{ id: string; versions: { id: string }[] }[]>('/lines');
   return {
     lines: lines.map((row) => row.id),

@@ -4,12 +4,13 @@ import { join } from 'node:path';
 import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Capture } from '@vatline/contract/capture';
-import type { Certificate, PackageSummary, PackageVersion } from '@vatline/contract/package';
+import type { Certificate, PackageVersion } from '@vatline/contract/package';
 import { makeAuthority } from '@vatline/demo/certificates';
 import { inventoryHeader } from '@vatline/core/inventory/text';
 import { saveInventory } from '@vatline/files/inventory-file';
 import { scanTree } from '@vatline/files/scan';
 import { TestServer } from './harness.ts';
+import { packagesOf } from './usual-requests.ts';
 
 interface Judgement {
   findings: { kind: string; evidence: { note: string }[] }[];
@@ -24,7 +25,7 @@ beforeAll(async () => {
 afterAll(() => server.close());
 
 const versionsOf = async (name: string): Promise<PackageVersion[]> =>
-  (await server.get<PackageSummary[]>('/packages')).find((row) => row.name === name)?.versions ?? [];
+  (await packagesOf((path) => server.get(path))).find((row) => row.name === name)?.versions ?? [];
 const folders = (name: string) =>
   existsSync(join(server.folder, name)) ? readdirSync(join(server.folder, name)) : [];
 

@@ -165,3 +165,40 @@ describe('the journal', () => {
     expect(kept.rows[0]).toMatchObject({ by: 'engineer', text: 'Records desktop was begun' });
   });
 });
+
+describe('packages and people', () => {
+  beforeAll(async () => {
+    const packages = Array.from({ length: 16 }, (_, i) => ({
+      id: `package-${i}`,
+      name: `${i % 2 === 0 ? 'Reader' : 'Labels'} ${i}`,
+      publisher: i % 4 === 0 ? 'Halvane' : 'Quillmark',
+      delivery: 'container' as const,
+      note: '',
+    }));
+    await server.app.db.insertInto('package').values(packages).execute();
+  });
+
+  it('come page by page, by name, each once, with how many there are', async () => {
+    const packages = await read<{ name: string }>('/packages', 7);
+    const names = packages.rows.map((row) => row.name);
+    expect(names).toEqual([...names].sort());
+    expect(names).toHaveLength(16);
+    expect(new Set(names).size).toBe(packages.totals[0]);
+    const people = await read<{ account: string }>('/estate/users?q=clerk', 9);
+    expect(new Set(people.rows.map((row) => row.account)).size).toBe(people.totals[0]);
+    expect(people.rows.length).toBeGreaterThan(9);
+  });
+
+  it('are found by a part of what they are called', async () => {
+    const { rows } = await server.get<Page<{ name: string; publisher: string }>>('/packages?q=HALVANE');
+    expect(rows).toHaveLength(4);
+    expect(rows.every((row) => `${row.name} ${row.publisher}`.includes('Halvane'))).toBe(true);
+    expect(await server.get('/packages?q=no%20such%20thing')).toEqual({ rows: [], total: 0, next: null });
+    expect(await server.get('/estate/users?q=no%20such%20person')).toEqual({ rows: [], total: 0, next: null });
+  });
+
+  it.each(['/packages', '/estate/users'])('%s refuses a place that is none', async (path) => {
+    const { status, paths } = await server.refused('get', `${path}?after=x`);
+    expect([status, paths]).toEqual([422, ['after']]);
+  });
+});

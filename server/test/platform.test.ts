@@ -8,6 +8,7 @@ import { readConfig } from '../src/platform/config.ts';
 import { Pace } from '../src/platform/jobs/pace.ts';
 import { schemaName } from '../src/platform/database.ts';
 import { hardware, TestServer } from './harness.ts';
+import { packagesOf } from './usual-requests.ts';
 
 describe('with the demo', () => {
   let server: TestServer;
@@ -80,7 +81,7 @@ describe('with the demo', () => {
   });
 
   it('every container of the demo is really there and holds', async () => {
-    const packages = await server.get<{ versions: { id: string }[] }[]>('/packages');
+    const packages = await packagesOf((path) => server.get(path));
     const ids = packages.flatMap((row) => row.versions.map((version) => version.id));
     expect(ids.length).toBeGreaterThanOrEqual(24);
     for (const id of ids)

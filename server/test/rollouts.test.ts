@@ -3,7 +3,7 @@ import type { SeeAs } from '@vatline/contract/access';
 import type { JournalRow, Home } from '@vatline/contract/home';
 import type { JobDetail } from '@vatline/contract/job';
 import type { Page } from '@vatline/contract/page';
-import { hostsOf, hostsOfRollout, ledgerOf } from './usual-requests.ts';
+import { hostsOf, hostsOfRollout, ledgerOf, personLike } from './usual-requests.ts';
 import type { PoolDetail, PoolPreview } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { wallClock } from '@vatline/core/time/zone';
@@ -364,8 +364,8 @@ describe('access', () => {
   it('explains what a person gets before and after an assignment', async () => {
     const [poolRow] = await server.get<{ id: string; name: string }[]>('/pools');
     const groups = await server.get<{ name: string; users: number }[]>('/estate/groups');
-    const [person] = await server.get<{ account: string }[]>('/estate/users?q=archivist&limit=1');
-    const see = () => server.get<SeeAs>(`/see-as?user=${person?.account}`);
+    const account = await personLike(get, 'archivist');
+    const see = () => server.get<SeeAs>(`/see-as?user=${account}`);
     expect((await see()).grants.filter((grant) => grant.given)).toEqual([]);
     await server.send('post', '/assignments', {
       group: 'Records and maps',
@@ -375,7 +375,7 @@ describe('access', () => {
     const given = (await see()).grants.filter((grant) => grant.given);
     expect(given).toHaveLength(1);
     expect(given[0]?.chain.map((link) => link.text)).toEqual([
-      `${person?.account} is in Archivists, which is in Records and maps`,
+      `${account} is in Archivists, which is in Records and maps`,
       `Records and maps is assigned to the desktop of ${poolRow?.name}`,
     ]);
     expect(groups.find((group) => group.name === 'All staff')?.users).toBe(1900);

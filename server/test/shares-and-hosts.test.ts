@@ -5,10 +5,11 @@ import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { HostMounts } from '@vatline/contract/pool/host';
 import type { JobDetail } from '@vatline/contract/job';
-import type { PackageSummary, PackageVersion } from '@vatline/contract/package';
+import type { PackageVersion } from '@vatline/contract/package';
 import type { ShareDemandFacts } from '@vatline/contract/share';
 import { sizeShare, signInsBySecond } from '@vatline/core/package/share-sizing';
 import { TestServer } from './harness.ts';
+import { packagesOf } from './usual-requests.ts';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -17,7 +18,7 @@ beforeAll(async () => {
 afterAll(() => server.close());
 
 const summary = async (name: string) => {
-  const found = (await server.get<PackageSummary[]>('/packages')).find((row) => row.name === name);
+  const found = (await packagesOf((path) => server.get(path))).find((row) => row.name === name);
   if (!found) throw new Error(`there is no package ${name}`);
   return found;
 };

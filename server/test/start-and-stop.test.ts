@@ -4,8 +4,9 @@ import { createServer, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
 import type { Home } from '@vatline/contract/home';
-import type { Certificate, PackageSummary } from '@vatline/contract/package';
+import type { Certificate } from '@vatline/contract/package';
 import { RunningApp } from './running-app.ts';
+import { packagesOf } from './usual-requests.ts';
 
 const open: RunningApp[] = [];
 afterEach(async () => {
@@ -160,7 +161,7 @@ describe('A5: while the demo is being filled', () => {
 describe('A6: without the sealing key', () => {
   it('certificates are marked unusable and signing is refused, and the key is not replaced', async () => {
     const app = await start();
-    const [named] = (await app.api<PackageSummary[]>('/packages')).flatMap((row) => row.versions);
+    const [named] = (await packagesOf((path) => app.api(path))).flatMap((row) => row.versions);
     const certificates = () => app.api<Certificate[]>('/certificates');
     const usable = (await certificates()).find((row) => row.fault === '');
     const sign = () =>

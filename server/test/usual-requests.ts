@@ -1,5 +1,6 @@
 /** Requests that tests of the demo make: a small pool, a rollout in the night, and who is in them. */
 import type { LedgerRow } from '@vatline/contract/job';
+import type { PackageSummary } from '@vatline/contract/package';
 import type { Page } from '@vatline/contract/page';
 import type { Host } from '@vatline/contract/pool/host';
 import type { RolloutHost } from '@vatline/contract/rollout';
@@ -19,6 +20,19 @@ export async function hostsOfRollout(get: Get, rolloutId: string): Promise<reado
 /** The whole ledger of a job, of no more than a page. */
 export async function ledgerOf(get: Get, jobId: string): Promise<readonly LedgerRow[]> {
   return (await get<Page<LedgerRow>>(`/jobs/${jobId}/ledger?limit=500`)).rows;
+}
+
+/** All packages, of no more than a page. */
+export async function packagesOf(get: Get): Promise<readonly PackageSummary[]> {
+  return (await get<Page<PackageSummary>>('/packages?limit=500')).rows;
+}
+
+/** The first person that a text finds. */
+export async function personLike(get: Get, text: string): Promise<string> {
+  const { rows } = await get<Page<{ account: string }>>(
+    `/estate/users?q=${encodeURIComponent(text)}&limit=1`,
+  );
+  return rows[0]?.account ?? '';
 }
 
 export function smallPool(name: string, imageVersionId: string | undefined, pattern: string, count: number) {

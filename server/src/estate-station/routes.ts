@@ -2,6 +2,7 @@ import { callKinds, estateEndpoints } from '@vatline/contract/estate';
 import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
+import { pageFrom, placeIn } from '../platform/page.ts';
 import { invalid, notFound } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import { poolSummaries } from '../pool/present.ts';
@@ -45,9 +46,17 @@ export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
     }));
   });
 
-  door.serve(estateEndpoints.users, async ({ query }) =>
-    (await estate.directory.people(query.q, query.limit)).map((person) => ({ ...person })),
-  );
+  door.serve(estateEndpoints.users, async ({ query: { q, limit, after } }) => {
+    const [name, account] = placeIn(after, ['string', 'string']) ?? [];
+    const { people, total } = await estate.directory.people(q, {
+      // One more says whether there is another page.
+      limit: limit + 1,
+      ...(name === undefined ? {} : { after: { name: String(name), account: String(account) } }),
+    });
+    return pageFrom(people, { limit, total, placeOf: (one) => [one.name, one.account] }, (shown) =>
+      shown.map((person) => ({ ...person })),
+    );
+  });
 
   door.serve(estateEndpoints.addFault, async ({ body }) => {
     await checkTarget(parts, body.kind, body.target);

@@ -22,7 +22,7 @@ export async function needsOf(
   lines: readonly LineSummary[],
   open: readonly Rollout[],
 ): Promise<Need[]> {
-  const packages = await stores.packages.library.summaries();
+  const packages = await stores.packages.library.all();
   const groups = await Promise.all([
     failedHosts(open),
     failedJobs(parts),

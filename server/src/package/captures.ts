@@ -27,11 +27,6 @@ export class CaptureStore {
     return row;
   }
 
-  /** All captures, the newest first. */
-  all(): Promise<CaptureRow[]> {
-    return this.db.selectFrom('capture').selectAll().orderBy('created_ms', 'desc').execute();
-  }
-
   /** Adds a capture, to be judged by the usual rules where there are any. */
   async add(
     row: Omit<CaptureRow, 'counts_json' | 'draft_json' | 'rules_name' | 'rules_revision'>,
@@ -55,6 +50,21 @@ export class CaptureStore {
   /** Names with versions of what a capture installs; none for one that was brought. */
   async installerNames(capture: CaptureRow): Promise<string[]> {
     return namesOf(capture, await this.parts.estate.packaging.installers());
+  }
+
+  /** Of the captures of some packages, the newest first. */
+  named(packages: readonly string[]): Promise<CaptureRow[]> {
+    return this.db
+      .selectFrom('capture')
+      .selectAll()
+      .where('package_name', 'in', packages)
+      .orderBy('created_ms', 'desc')
+      .execute();
+  }
+
+  /** What each is of and how it stands, the oldest first. */
+  states(): Promise<Pick<CaptureRow, 'package_name' | 'state'>[]> {
+    return this.db.selectFrom('capture').select(['package_name', 'state']).orderBy('created_ms').execute();
   }
 
   async present(row: CaptureRow): Promise<Capture> {

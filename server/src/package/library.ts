@@ -1,10 +1,14 @@
 /** The library: packages with their versions and captures. */
 import type { CaptureState } from '@vatline/contract/capture';
-import type { PackageSummary, PresentDelivery } from '@vatline/contract/package';
+import type { z } from 'zod';
+import type { Page } from '@vatline/contract/page';
+import type { packageEndpoints, PackageSummary, PresentDelivery } from '@vatline/contract/package';
 import { compareVersionText } from '@vatline/core/version/text';
 import { newId } from '../platform/ids.ts';
+import { pageFrom, placeIn } from '../platform/page.ts';
 import type { Parts } from '../platform/parts.ts';
 import { namesOf, presentCapture, type CaptureStore } from './captures.ts';
+import type { PackageRow } from './tables.ts';
 import type { PackageVersionStore } from './versions.ts';
 
 /** What the library says of an application that has a capture and no version yet. */
@@ -14,6 +18,13 @@ const captureNotes: Record<CaptureState, string> = {
   packaged: 'captured, no container built yet',
   failed: 'its capture failed',
 };
+
+type PackageQuery = z.output<typeof packageEndpoints.list.query>;
+
+function holds({ name, publisher }: PackageRow, text: string): boolean {
+  const part = text.toLowerCase();
+  return name.toLowerCase().includes(part) || publisher.toLowerCase().includes(part);
+}
 
 export class PackageLibrary {
   constructor(
@@ -60,27 +71,45 @@ export class PackageLibrary {
     return new Set(rows.map((row) => row.id));
   }
 
-  async summaries(): Promise<PackageSummary[]> {
-    const packages = await this.db.selectFrom('package').selectAll().orderBy('name').execute();
-    const versions = await this.versions.all();
-    const captures = await this.captures.all();
-    const installers = await this.parts.estate.packaging.installers();
-    const jobs = await this.parts.jobs.activeBySubject('capture:');
-    const lastCapture = new Map([...captures].reverse().map((row) => [row.package_name, row]));
+  /** Packages by name, and applications that have a capture and no package yet. */
+  async page({ limit, after, q }: PackageQuery): Promise<Page<PackageSummary> & { rows: PackageSummary[] }> {
+    const [name] = placeIn(after, ['string']) ?? [];
+    const all = (await this.rows()).filter((row) => holds(row, q));
+    const from = name === undefined ? 0 : all.findIndex((row) => row.name > String(name));
+    const wanted = from < 0 ? [] : all.slice(from, from + limit + 1);
+    const shown = await this.summaries(wanted.slice(0, limit));
+    return pageFrom(wanted, { limit, total: all.length, placeOf: (row) => [row.name] }, () => shown);
+  }
+
+  /** All of them, for who has to look through them. */
+  async all(): Promise<PackageSummary[]> {
+    return this.summaries(await this.rows());
+  }
+
+  /** All of them as they are listed, without what belongs to each. */
+  private async rows(): Promise<PackageRow[]> {
+    const packages = await this.db.selectFrom('package').selectAll().execute();
+    const captures = await this.captures.states();
     const known = new Set(packages.map((row) => row.name));
-    const strays = [...lastCapture.keys()].filter((name) => !known.has(name));
-    const rows = [
-      ...packages,
-      ...strays.map((name) => ({
+    const strays = [...new Map(captures.map((row) => [row.package_name, row.state]))]
+      .filter(([name]) => !known.has(name))
+      .map(([name, state]) => ({
         id: `new-${name}`,
         name,
         publisher: '',
         delivery: 'not packaged' as const,
-        note: captureNotes[lastCapture.get(name)?.state ?? 'capturing'],
+        note: captureNotes[state],
         side_by_side: 0,
         keep_versions: null,
-      })),
-    ];
+      }));
+    return [...packages, ...strays].sort((a, b) => (a.name < b.name ? -1 : 1));
+  }
+
+  private async summaries(rows: readonly PackageRow[]): Promise<PackageSummary[]> {
+    const versions = await this.versions.ofPackages(rows.map((row) => row.id));
+    const captures = await this.captures.named(rows.map((row) => row.name));
+    const installers = await this.parts.estate.packaging.installers();
+    const jobs = await this.parts.jobs.activeBySubject('capture:');
     return rows.map((row) => {
       const own = versions.filter((version) => version.packageId === row.id);
       const newest = installers

@@ -6,7 +6,7 @@ import { clashesBetween, clashesOf } from './clashes.ts';
 import type { PackageStore } from './store.ts';
 
 export function packageRoutes(door: Door, parts: Parts, store: PackageStore): void {
-  door.serve(packageEndpoints.list, () => store.library.summaries());
+  door.serve(packageEndpoints.list, ({ query }) => store.library.page(query));
   door.serve(packageEndpoints.clashes, ({ query }) => clashesOf(parts, store, query.capture));
   door.serve(packageEndpoints.blendClashes, ({ body }) =>
     clashesBetween(parts, store, body.packageVersionIds),

@@ -99,5 +99,6 @@ declare module '../platform/tables.ts' {
 
 export type CertificateRow = Selectable<Tables['certificate']>;
 export type CaptureRow = Selectable<Tables['capture']>;
+export type PackageRow = Selectable<Tables['package']>;
 export type VersionRow = Selectable<Tables['package_version']>;
 export type ContainerRow = Selectable<Tables['container']>;

@@ -66,13 +66,18 @@ export class PackageVersionStore {
       .execute();
   }
 
-  async all(): Promise<PackageVersion[]> {
-    const rows = await this.db
+  all(): Promise<PackageVersion[]> {
+    return this.ofPackages();
+  }
+
+  /** Versions as the API gives them, newest first; those of some packages, or all. */
+  async ofPackages(packageIds?: readonly string[]): Promise<PackageVersion[]> {
+    const all = this.db
       .selectFrom('package_version')
       .innerJoin('package', 'package.id', 'package_version.package_id')
       .selectAll('package_version')
-      .select(['package.name', 'package.publisher'])
-      .execute();
+      .select(['package.name', 'package.publisher']);
+    const rows = await (packageIds ? all.where('package_id', 'in', packageIds) : all).execute();
     const containers = await this.containersByVersion();
     const signers = await this.signers();
     const needs = await packageUse(this.db);

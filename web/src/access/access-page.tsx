@@ -6,13 +6,14 @@ import { useSearchParams } from 'react-router';
 import type { Assignment, SeeAs } from '@vatline/contract/access';
 import { accessApi } from '../api/access.ts';
 import { estateApi } from '../api/estate.ts';
-import { packagesApi } from '../api/packages.ts';
 import { poolsApi } from '../api/pools.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
 import { Explain } from '../parts/explain.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { plural } from '../parts/format.ts';
+import { rowsOf, totalOf } from '../parts/paged-list.tsx';
+import { useAllPackages } from '../parts/all-packages.ts';
 
 export function AccessPage() {
   const [search] = useSearchParams();
@@ -44,10 +45,15 @@ export function AccessPage() {
   );
 }
 
+/** People that are asked for at once. */
+const SHOWN = 30;
+
 function PersonPicker({ user }: { user: string | null }) {
   const [, setSearch] = useSearchParams();
   const [text, setText] = useState('');
-  const { data: people = [] } = estateApi.useUsersQuery({ query: { q: text, limit: 30 } });
+  const list = estateApi.useUsersInfiniteQuery({ query: { q: text, limit: SHOWN } });
+  const people = rowsOf(list);
+  const more = (totalOf(list) ?? 0) - people.length;
   return (
     <div className="see-as-picker">
       <span className="quiet">See as</span>
@@ -65,6 +71,19 @@ function PersonPicker({ user }: { user: string | null }) {
           value: person.account,
           label: `${person.name}, ${person.role}, ${person.branch}`,
         }))}
+        onPopupScroll={({ currentTarget: { scrollTop, clientHeight, scrollHeight } }) => {
+          if (list.hasNextPage && scrollTop + 2 * clientHeight > scrollHeight) void list.fetchNextPage();
+        }}
+        popupRender={(menu) => (
+          <>
+            {menu}
+            {more > 0 && (
+              <p className="quiet small picker-more">
+                {plural(more, 'more person', 'more people')}; scroll or type on
+              </p>
+            )}
+          </>
+        )}
       />
     </div>
   );
@@ -173,7 +192,7 @@ function AssignmentTable({ assignments, title }: { assignments: readonly Assignm
 function AssignForm({ poolId }: { poolId: string | undefined }) {
   const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const { data: groups = [] } = estateApi.useGroupsQuery({});
-  const { data: packages = [] } = packagesApi.usePackagesQuery({});
+  const packages = useAllPackages() ?? [];
   const [group, setGroup] = useState('');
   const [pool, setPool] = useState<string | undefined>();
   const [packageId, setPackageId] = useState<string | null>(null);

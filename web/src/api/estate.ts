@@ -1,6 +1,6 @@
 /** Calls of the estate station, and of what others ask the outside systems. */
 import { estateEndpoints } from '@vatline/contract/estate';
-import { api, does, reads } from './base.ts';
+import { api, does, reads, readsPages } from './base.ts';
 
 export const estateApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -10,7 +10,7 @@ export const estateApi = api.injectEndpoints({
     estate: reads(build, estateEndpoints.get),
     units: reads(build, estateEndpoints.units),
     groups: reads(build, estateEndpoints.groups),
-    users: reads(build, estateEndpoints.users),
+    users: readsPages(build, estateEndpoints.users),
     addFault: does(build, estateEndpoints.addFault),
     removeFault: does(build, estateEndpoints.removeFault),
   }),

@@ -3,11 +3,11 @@ import { captureEndpoints } from '@vatline/contract/capture';
 import { noiseRuleEndpoints } from '@vatline/contract/noise-rules';
 import { packageEndpoints } from '@vatline/contract/package';
 import { shareEndpoints } from '@vatline/contract/share';
-import { api, does, reads } from './base.ts';
+import { api, does, reads, readsPages } from './base.ts';
 
 export const packagesApi = api.injectEndpoints({
   endpoints: (build) => ({
-    packages: reads(build, packageEndpoints.list),
+    packages: readsPages(build, packageEndpoints.list),
     installers: reads(build, captureEndpoints.installers),
     capture: does(build, captureEndpoints.capture),
     getCapture: reads(build, captureEndpoints.getCapture),

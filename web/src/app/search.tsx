@@ -6,12 +6,12 @@ import { useNavigate } from 'react-router';
 import type { ClockChange } from '@vatline/contract/estate';
 import { estateApi } from '../api/estate.ts';
 import { imagesApi } from '../api/images.ts';
-import { packagesApi } from '../api/packages.ts';
 import { poolsApi } from '../api/pools.ts';
 import { rolloutsApi } from '../api/rollouts.ts';
 import { closed, themeSwitched, toggled } from '../shell/layout.ts';
 import { matching, places, type Findable } from './find.ts';
 import { useAppDispatch } from '../shell/store.ts';
+import { useAllPackages } from '../parts/all-packages.ts';
 
 interface Found extends Findable {
   readonly act: () => void;
@@ -77,7 +77,7 @@ const LETTERS_OF_HOST = 2;
 function useFound(text: string): Found[] {
   const navigate = useNavigate();
   const { data: lines = [] } = imagesApi.useLinesQuery({});
-  const { data: packages = [] } = packagesApi.usePackagesQuery({});
+  const packages = useAllPackages() ?? [];
   const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const { data: rollouts = [] } = rolloutsApi.useRolloutsQuery({});
   const { data: hosts = [] } = poolsApi.useHostsQuery(

@@ -8,6 +8,7 @@ import { packagesApi } from '../api/packages.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { longDay, plural } from '../parts/format.ts';
 import { validFor } from '../packages/trust/signing-bar.tsx';
+import { useAllPackages } from '../parts/all-packages.ts';
 
 interface Props {
   readonly action: 'sign' | 'convert';
@@ -17,7 +18,7 @@ interface Props {
 
 export function OfVersions({ action, isBusy, onBegin }: Props) {
   const { zone } = useEstateTime();
-  const { data: packages = [] } = packagesApi.usePackagesQuery({});
+  const packages = useAllPackages() ?? [];
   const { data: certificates = [] } = packagesApi.useCertificatesQuery({});
   const [certificate, setCertificate] = useState<string>();
   const [format, setFormat] = useState<ContainerFormat>('vhdx');

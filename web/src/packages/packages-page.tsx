@@ -14,9 +14,10 @@ import { CompareVersions } from './containers/compare-versions.tsx';
 import { ContainerCard } from './containers/container-card.tsx';
 import { KeepVersions } from './containers/keep-versions.tsx';
 import { NewCapture } from './capture/new-capture.tsx';
+import { useAllPackages } from '../parts/all-packages.ts';
 
 export function usePackageRack() {
-  const { data } = packagesApi.usePackagesQuery({});
+  const data = useAllPackages();
   const items = (data ?? []).map((row) => ({ to: `/packages/${row.id}`, title: row.name, sub: noteOf(row) }));
   return { packages: data, items };
 }

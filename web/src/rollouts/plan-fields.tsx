@@ -5,11 +5,11 @@ import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { imagesApi } from '../api/images.ts';
-import { packagesApi } from '../api/packages.ts';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field } from '../parts/field.tsx';
 import { ClosedDaysField } from './closed-days-field.tsx';
+import { useAllPackages } from '../parts/all-packages.ts';
 
 /** Faults at these paths stand beside their fields. */
 export const planFieldPaths = [
@@ -41,7 +41,7 @@ interface Props {
 
 export function PlanFields({ pool, request, onChange, fault }: Props) {
   const { data: lines = [] } = imagesApi.useLinesQuery({});
-  const { data: packages = [] } = packagesApi.usePackagesQuery({});
+  const packages = useAllPackages() ?? [];
   const set = (change: Partial<RolloutRequest>) => onChange({ ...request, ...change });
   const setWindow = (change: Partial<RolloutRequest['window']>) =>
     set({ window: { ...request.window, ...change } });

@@ -13,7 +13,11 @@ export interface Directory {
   readonly root: string;
   units(): Promise<readonly { readonly dn: string; readonly name: string; readonly computers: number }[]>;
   groups(): Promise<readonly Group[]>;
-  people(query: string, limit: number): Promise<readonly Person[]>;
+  /** People whose name, account or role holds a text, by name and account: so many behind a place, and how many in all. */
+  people(
+    query: string,
+    page: { readonly limit: number; readonly after?: Pick<Person, 'name' | 'account'> },
+  ): Promise<{ readonly people: readonly Person[]; readonly total: number }>;
   person(account: string): Promise<Person | undefined>;
   counts(): Promise<{
     readonly users: number;

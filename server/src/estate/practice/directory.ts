@@ -52,15 +52,25 @@ export class PracticeDirectory implements Directory {
     }));
   }
 
-  async people(query: string, limit: number): Promise<Person[]> {
+  async people(
+    query: string,
+    { limit, after }: { readonly limit: number; readonly after?: Pick<Person, 'name' | 'account'> },
+  ): Promise<{ people: Person[]; total: number }> {
     const like = `%${query.replace(/[%_]/g, '')}%`;
-    return this.db
+    const all = this.db
       .selectFrom('person')
-      .selectAll()
-      .where((eb) => eb.or([eb('name', 'like', like), eb('account', 'like', like), eb('role', 'like', like)]))
-      .orderBy('name')
-      .limit(limit)
-      .execute();
+      .where((eb) =>
+        eb.or([eb('name', 'like', like), eb('account', 'like', like), eb('role', 'like', like)]),
+      );
+    const { total } = await all
+      .select(({ fn }) => fn.countAll<number>().as('total'))
+      .executeTakeFirstOrThrow();
+    let rows = all.selectAll().orderBy('name').orderBy('account').limit(limit);
+    if (after)
+      rows = rows.where(({ eb, refTuple, tuple }) =>
+        eb(refTuple('name', 'account'), '>', tuple(after.name, after.account)),
+      );
+    return { people: await rows.execute(), total };
   }
 
   person(account: string): Promise<Person | undefined> {
