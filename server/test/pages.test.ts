@@ -194,7 +194,11 @@ describe('packages and people', () => {
     expect(rows).toHaveLength(4);
     expect(rows.every((row) => `${row.name} ${row.publisher}`.includes('Halvane'))).toBe(true);
     expect(await server.get('/packages?q=no%20such%20thing')).toEqual({ rows: [], total: 0, next: null });
-    expect(await server.get('/estate/users?q=no%20such%20person')).toEqual({ rows: [], total: 0, next: null });
+    expect(await server.get('/estate/users?q=no%20such%20person')).toEqual({
+      rows: [],
+      total: 0,
+      next: null,
+    });
   });
 
   it.each(['/packages', '/estate/users'])('%s refuses a place that is none', async (path) => {

@@ -3,6 +3,8 @@ import type { PracticeFault } from '../control.ts';
 import type { EstateErrorKind, Operation } from '../driver/operations.ts';
 import { openSound } from '../../platform/database.ts';
 import { keepingStatements } from '../../platform/statements.ts';
+import type Sqlite from 'better-sqlite3';
+import { createHash } from 'node:crypto';
 import { Kysely, SqliteDialect, sql } from 'kysely';
 
 export interface EstateTables {
@@ -17,11 +19,14 @@ export interface EstateTables {
     cores: number;
     disk_bytes: number;
     power: 'on' | 'off';
-    guest_json: string;
+    /** Digest of what is on it. */
+    guest: string;
     pool: string | null;
   };
-  snapshot: { id: string; machine_id: string; guest_json: string; size_bytes: number };
-  image: { id: string; guest_json: string; size_bytes: number };
+  snapshot: { id: string; machine_id: string; guest: string; size_bytes: number };
+  image: { id: string; guest: string; size_bytes: number };
+  /** What is on disks, each once: ten thousand hosts of an image have the same. */
+  guest: { digest: string; json: string };
   operation: {
     key: string;
     call: string;
@@ -67,9 +72,10 @@ const schema = [
   `create table if not exists site (name text primary key, cores integer not null) strict`,
   `create table if not exists datastore (site text not null, name text not null, capacity_bytes integer not null, operations integer not null, primary key (site, name)) strict`,
   `create table if not exists machine (id text primary key, name text not null unique, site text not null, datastore text not null, cores integer not null,
-    disk_bytes integer not null, power text not null, guest_json text not null, pool text) strict`,
-  `create table if not exists snapshot (id text primary key, machine_id text not null, guest_json text not null, size_bytes integer not null default 0) strict`,
-  `create table if not exists image (id text primary key, guest_json text not null, size_bytes integer not null) strict`,
+    disk_bytes integer not null, power text not null, guest text not null, pool text) strict`,
+  `create table if not exists snapshot (id text primary key, machine_id text not null, guest text not null, size_bytes integer not null default 0) strict`,
+  `create table if not exists image (id text primary key, guest text not null, size_bytes integer not null) strict`,
+  `create table if not exists guest (digest text primary key, json text not null) strict, without rowid`,
   `create table if not exists operation (key text primary key, call text not null, subject text not null, started_ms integer not null, ready_ms integer not null,
     ended_ms integer, state text not null, effect_json text not null, error_kind text, error text, result text not null) strict`,
   `create index if not exists operation_ready on operation (ready_ms) where state = 'running'`,
@@ -102,7 +108,30 @@ export async function openEstateDatabase(path: string): Promise<EstateDb> {
   const columns = sqlite.pragma('table_info(snapshot)') as { name: string }[];
   if (!columns.some((column) => column.name === 'size_bytes'))
     await sql.raw('alter table snapshot add column size_bytes integer not null default 0').execute(db);
+  sqlite.transaction(() => tidyGuests(sqlite))();
   return db;
+}
+
+/** Tables with what is on disks. */
+const onDisks = ['machine', 'snapshot', 'image'] as const;
+
+/** Brings files to the table of guests in which every row had its own copy, and forgets those nobody has. */
+function tidyGuests(sqlite: Sqlite.Database): void {
+  sqlite.function('guest_digest', { deterministic: true }, (json) => guestDigest(String(json)));
+  for (const table of onDisks) {
+    const columns = sqlite.pragma(`table_info(${table})`) as { name: string }[];
+    if (!columns.some((column) => column.name === 'guest_json')) continue;
+    sqlite.exec(`insert or ignore into guest select distinct guest_digest(guest_json), guest_json from ${table};
+      update ${table} set guest_json = guest_digest(guest_json);
+      alter table ${table} rename column guest_json to guest`);
+  }
+  const had = onDisks.map((table) => `select guest from ${table}`).join(' union all ');
+  sqlite.exec(`delete from guest where digest not in (${had})`);
+}
+
+/** The name of a guest: of what is written down of it. */
+export function guestDigest(json: string): string {
+  return createHash('sha256').update(json).digest('hex');
 }
 
 export async function readSetting(db: EstateDb, name: string): Promise<string | undefined> {

@@ -65,7 +65,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       new PracticeBroker(db, operations),
       share,
       new PracticeAgents(db, operations, share, new AttachGate(db, share, trust)),
-      new PracticeInstaller(db, operations, imported, () => hypervisor.guests.traits()),
+      new PracticeInstaller(db, operations, imported, hypervisor.guests, () => hypervisor.guests.traits()),
       new PracticeActivity(db, operations, clock.zone, seed),
       new PracticePackaging(db, operations),
       trust,

@@ -13,7 +13,7 @@ import {
   snapshotGrowth,
   type Guest,
 } from './hypervisor/guest.ts';
-import { guestOf, type Guests } from './hypervisor/guests.ts';
+import type { Guests } from './hypervisor/guests.ts';
 import { idOfImage, idOfMachine, idOfSnapshot } from './hypervisor/made-id.ts';
 
 export class PracticeSeed {
@@ -35,7 +35,7 @@ export class PracticeSeed {
     const sizeBytes = guestDiskBytes(captured, entries);
     await this.db
       .insertInto('image')
-      .values({ id, guest_json: JSON.stringify(captured), size_bytes: sizeBytes })
+      .values({ id, guest: await this.guests.keep(captured), size_bytes: sizeBytes })
       .execute();
     return { id, sizeBytes, entries };
   }
@@ -60,7 +60,7 @@ export class PracticeSeed {
         .values({
           id: snapshot,
           machine_id: id,
-          guest_json: JSON.stringify(guest),
+          guest: await this.guests.keep(guest),
           size_bytes: snapshotGrowth(before, guest, traits),
         })
         .execute();
@@ -76,7 +76,7 @@ export class PracticeSeed {
         cores: hardware.processors,
         disk_bytes: diskBytesOf(hardware),
         power: 'off',
-        guest_json: JSON.stringify(guest),
+        guest: await this.guests.keep(guest),
         pool: null,
       })
       .execute();
@@ -87,14 +87,14 @@ export class PracticeSeed {
   async drift(hostName: string, changes: readonly GuestChange[]): Promise<void> {
     const host = await this.db
       .selectFrom('machine')
-      .select(['id', 'guest_json'])
+      .select(['id', 'guest'])
       .where('name', '=', hostName)
       .executeTakeFirstOrThrow();
-    const guest = guestOf(host);
+    const guest = await this.guests.of(host);
     const drifted: Guest = { ...guest, changes: [...(guest.changes ?? []), ...changes] };
     await this.db
       .updateTable('machine')
-      .set({ guest_json: JSON.stringify(drifted) })
+      .set({ guest: await this.guests.keep(drifted) })
       .where('id', '=', host.id)
       .execute();
   }
@@ -123,7 +123,7 @@ export class PracticeSeed {
         cores: pool.processors,
         disk_bytes: diskBytesOfClone(pool.clone, image?.size_bytes ?? 0),
         power: 'on' as const,
-        guest_json: image?.guest_json ?? '{}',
+        guest: image?.guest ?? '',
         pool: pool.name,
       };
     });

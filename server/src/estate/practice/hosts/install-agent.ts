@@ -9,6 +9,7 @@ import { type Instant, MINUTE } from '@vatline/core/time/instant';
 import { EstateError, type Operation } from '../../driver/operations.ts';
 import type { AgentInstallReport, HostInstaller, InstallOrder, RemovalOrder } from '../../driver/hosts.ts';
 import type { EstateDb } from '../estate-database.ts';
+import type { Guests } from '../hypervisor/guests.ts';
 import type { ImportedImages } from '../hypervisor/imported-images.ts';
 import {
   diskBytesOf,
@@ -43,6 +44,7 @@ export class PracticeInstaller implements HostInstaller {
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
     private readonly imported: ImportedImages,
+    private readonly guests: Guests,
     private readonly traits: () => Promise<ReadonlyMap<string, Traits>>,
   ) {
     operations.effect('install on host', (argument: RunArgument) => this.run(argument));
@@ -57,12 +59,12 @@ export class PracticeInstaller implements HostInstaller {
     for (let i = 0; i < hosts.length; i += 500) {
       const machines = await this.db
         .selectFrom('machine')
-        .select(['name', 'cores', 'guest_json'])
+        .select(['name', 'cores', 'guest'])
         .where('name', 'in', hosts.slice(i, i + 500))
         .execute();
-      for (const { name, cores, guest_json } of machines) {
-        const known = byGuest.get(guest_json) ?? (await this.guestFacts(guest_json, traits));
-        byGuest.set(guest_json, known);
+      for (const { name, cores, guest } of machines) {
+        const known = byGuest.get(guest) ?? (await this.guestFacts(await this.guests.of({ guest }), traits));
+        byGuest.set(guest, known);
         facts.set(name, {
           ...known,
           name,
@@ -76,10 +78,9 @@ export class PracticeInstaller implements HostInstaller {
   }
 
   private async guestFacts(
-    guestJson: string,
+    guest: Guest,
     traits: ReadonlyMap<string, Traits>,
   ): Promise<Pick<HostFacts, 'system' | 'freeDiskBytes' | 'entries'>> {
-    const guest = JSON.parse(guestJson) as Guest;
     const entries = guestInventory(guest, traits, await this.imported.entriesOf(guest));
     return {
       system: `${guest.system} ${guest.edition}`.trim(),
@@ -171,12 +172,12 @@ export class PracticeInstaller implements HostInstaller {
   private async change(host: string, change: (guest: Guest) => Guest): Promise<void> {
     const row = await this.db
       .selectFrom('machine')
-      .select(['id', 'guest_json'])
+      .select(['id', 'guest'])
       .where('name', '=', host)
       .executeTakeFirstOrThrow();
     await this.db
       .updateTable('machine')
-      .set({ guest_json: JSON.stringify(change(JSON.parse(row.guest_json) as Guest)) })
+      .set({ guest: await this.guests.keep(change(await this.guests.of(row))) })
       .where('id', '=', row.id)
       .execute();
   }

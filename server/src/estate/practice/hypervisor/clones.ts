@@ -4,7 +4,7 @@ import type { Operation } from '../../driver/operations.ts';
 import type { EstateDb } from '../estate-database.ts';
 import type { PracticeOperations } from '../operations.ts';
 import { minutesOf } from '../pace-of-work.ts';
-import { guestOf } from './guests.ts';
+import type { Guests } from './guests.ts';
 import type { Images } from './images.ts';
 import type { Machines } from './machines.ts';
 import { idOfMachine } from './made-id.ts';
@@ -25,6 +25,7 @@ export class Clones {
     private readonly room: Room,
     private readonly machines: Machines,
     private readonly images: Images,
+    private readonly guests: Guests,
   ) {
     operations.effect('clone', (a: MachineBeingMade) => this.endClone(a));
     operations.effect('rebuild', (a: { id: string; imageId: string }) => this.endRebuild(a));
@@ -64,13 +65,13 @@ export class Clones {
   }
 
   private async endClone({ id, spec, diskBytes }: MachineBeingMade): Promise<string> {
-    const guest = guestOf(await this.images.need(spec.imageId));
+    const guest = await this.guests.of(await this.images.need(spec.imageId));
     await this.machines.insert({ id, spec, power: 'on', guest, diskBytes });
     return id;
   }
 
   private async endRebuild(a: { id: string; imageId: string }): Promise<string> {
-    const guest = guestOf(await this.images.need(a.imageId));
+    const guest = await this.guests.of(await this.images.need(a.imageId));
     // What a host had mounted is gone with its disk.
     await this.db
       .deleteFrom('mount')

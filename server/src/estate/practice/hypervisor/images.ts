@@ -5,7 +5,7 @@ import { contentOf } from './content.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
 import { diskBytesOf, emptyGuest, type Guest } from './guest.ts';
 import type { PracticeOperations } from '../operations.ts';
-import { guestOf, type Guests } from './guests.ts';
+import type { Guests } from './guests.ts';
 import type { Machines } from './machines.ts';
 import { idOfImage } from './made-id.ts';
 
@@ -27,7 +27,12 @@ export class Images {
 
   async captured(id: string): Promise<CapturedImage | undefined> {
     const row = await this.row(id);
-    return row && { id, sizeBytes: row.size_bytes, entries: await this.guests.inventoryOf(guestOf(row)) };
+    if (!row) return undefined;
+    return {
+      id,
+      sizeBytes: row.size_bytes,
+      entries: await this.guests.inventoryOf(await this.guests.of(row)),
+    };
   }
 
   async import(key: string, { inventoryFile, sizeBytes }: ImportedImage): Promise<string> {
@@ -62,7 +67,7 @@ export class Images {
   async insert(id: string, guest: Guest, size_bytes: number): Promise<void> {
     await this.db
       .insertInto('image')
-      .values({ id, guest_json: JSON.stringify(guest), size_bytes })
+      .values({ id, guest: await this.guests.keep(guest), size_bytes })
       .onConflict((c) => c.doNothing())
       .execute();
   }
@@ -84,7 +89,7 @@ export class Images {
   }
 
   private async endCapture(a: { id: string; imageId: string }): Promise<string> {
-    const guest = guestOf(await this.machines.need(a.id));
+    const guest = await this.guests.of(await this.machines.need(a.id));
     await this.insert(a.imageId, guest, diskBytesOf(guest, await this.guests.inventoryOf(guest)));
     return a.imageId;
   }

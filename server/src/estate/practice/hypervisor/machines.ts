@@ -10,7 +10,7 @@ import type { EstateDb, EstateTables } from '../estate-database.ts';
 import { emptyGuest, runGuestStep, type Guest } from './guest.ts';
 import type { PracticeOperations } from '../operations.ts';
 import { minutesOf } from '../pace-of-work.ts';
-import { guestOf, type Guests } from './guests.ts';
+import type { Guests } from './guests.ts';
 import { idOfMachine } from './made-id.ts';
 import type { Room } from './room.ts';
 
@@ -47,7 +47,7 @@ export class Machines {
   async report(id: string): Promise<MachineReport | undefined> {
     const row = await this.row(id);
     if (!row) return undefined;
-    const guest = guestOf(row);
+    const guest = await this.guests.of(row);
     return {
       id: row.id,
       name: row.name,
@@ -59,7 +59,7 @@ export class Machines {
   }
 
   async inventory(id: string): Promise<readonly Entry[]> {
-    return this.guests.inventoryOf(guestOf(await this.need(id)));
+    return this.guests.inventoryOf(await this.guests.of(await this.need(id)));
   }
 
   async create(key: string, spec: MachineSpec): Promise<string> {
@@ -83,7 +83,7 @@ export class Machines {
 
   async runStep(key: string, id: string, step: Step): Promise<Operation> {
     const row = await this.need(id);
-    const outcome = runGuestStep(guestOf(row), step, await this.guests.traits());
+    const outcome = runGuestStep(await this.guests.of(row), step, await this.guests.traits());
     const fails =
       outcome.error === undefined ? undefined : { kind: 'failed' as const, message: outcome.error };
     return this.operations.begin({
@@ -126,7 +126,7 @@ export class Machines {
   async byHand(id: string, change: HandChange): Promise<void> {
     const row = await this.need(id);
     if (row.power !== 'on') throw new EstateError('conflict', `${row.name} is off; run it first`);
-    const outcome = changeByHand(guestOf(row), change, await this.guests.traits());
+    const outcome = changeByHand(await this.guests.of(row), change, await this.guests.traits());
     if (outcome.error !== undefined) throw new EstateError('failed', outcome.error);
     await this.change(id, () => outcome.guest);
   }
@@ -146,16 +146,16 @@ export class Machines {
       cores: spec.processors,
       disk_bytes: diskBytes,
       power,
-      guest_json: JSON.stringify(guest),
+      guest: await this.guests.keep(guest),
       pool: null,
     });
   }
 
   async change(id: string, change: (guest: Guest) => Guest, power?: 'on' | 'off'): Promise<string> {
-    const guest_json = JSON.stringify(change(guestOf(await this.need(id))));
+    const guest = await this.guests.keep(change(await this.guests.of(await this.need(id))));
     await this.db
       .updateTable('machine')
-      .set({ guest_json, ...(power ? { power } : {}) })
+      .set({ guest, ...(power ? { power } : {}) })
       .where('id', '=', id)
       .execute();
     return id;
@@ -176,7 +176,7 @@ export class Machines {
   }
 
   private async endStep(id: string, step: Step): Promise<string> {
-    const before = guestOf(await this.need(id));
+    const before = await this.guests.of(await this.need(id));
     const { guest, exitCode = 0 } = runGuestStep(before, step, await this.guests.traits());
     await this.change(id, () => guest, 'on');
     return String(exitCode);

@@ -26,7 +26,7 @@ export class PracticeHypervisor implements Hypervisor {
     this.machines = new Machines(db, operations, this.guests, this.room);
     this.snapshots = new Snapshots(db, operations, this.guests, this.machines);
     this.images = new Images(db, operations, this.guests, this.machines);
-    this.clones = new Clones(db, operations, this.room, this.machines, this.images);
+    this.clones = new Clones(db, operations, this.room, this.machines, this.images, this.guests);
   }
 
   sites = () => this.room.sites();

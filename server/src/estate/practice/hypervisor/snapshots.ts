@@ -5,7 +5,7 @@ import { EstateError, type Operation } from '../../driver/operations.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
 import { emptyGuest, snapshotGrowth } from './guest.ts';
 import type { PracticeOperations } from '../operations.ts';
-import { guestOf, type Guests } from './guests.ts';
+import type { Guests } from './guests.ts';
 import type { Machines } from './machines.ts';
 import { idOfSnapshot } from './made-id.ts';
 
@@ -26,26 +26,26 @@ export class Snapshots {
     const id = idOfSnapshot(key);
     const before = await this.db
       .selectFrom('snapshot')
-      .select('guest_json')
+      .select('guest')
       .where('machine_id', '=', machineId)
       .orderBy(sql`rowid`, 'desc')
       .limit(1)
       .executeTakeFirst();
     const size_bytes = snapshotGrowth(
-      before ? guestOf(before) : emptyGuest,
-      guestOf(machine),
+      before ? await this.guests.of(before) : emptyGuest,
+      await this.guests.of(machine),
       await this.guests.traits(),
     );
     await this.db
       .insertInto('snapshot')
-      .values({ id, machine_id: machineId, guest_json: machine.guest_json, size_bytes })
+      .values({ id, machine_id: machineId, guest: machine.guest, size_bytes })
       .onConflict((c) => c.doNothing())
       .execute();
     return id;
   }
 
   async inventory(id: string): Promise<readonly Entry[]> {
-    return this.guests.inventoryOf(guestOf(await this.need(id)));
+    return this.guests.inventoryOf(await this.guests.of(await this.need(id)));
   }
 
   async bytes(id: string): Promise<number> {
@@ -61,7 +61,7 @@ export class Snapshots {
   }
 
   private async endRevert(machineId: string, snapshotId: string): Promise<string> {
-    const guest = guestOf(await this.need(snapshotId));
+    const guest = await this.guests.of(await this.need(snapshotId));
     return this.machines.change(machineId, () => guest, 'on');
   }
 
