@@ -283,9 +283,9 @@ describe('file shares', () => {
   it('a steady load that is too much takes another share, and the answer says so', async () => {
     const field = await visitor.page.waitForSelector('.placement-inputs label:nth-of-type(4) input');
     await field?.click({ count: 3 });
-    await visitor.page.keyboard.type('900\t');
+    await visitor.page.keyboard.type('1200\t');
     await visitor.answer('The share containers-fast carries it with 30 % to spare.');
-    await visitor.sees('no: it serves 700 operations a second with 30 % to spare');
+    await visitor.sees('no: it serves 1400 operations a second with 30 % to spare');
   });
 });
 

@@ -15,6 +15,7 @@ export const attachedPackageSchema = z.object({
   versionId: z.string(),
   name: z.string(),
   version: z.string(),
+  /** As they count on its share. */
   containerBytes: bytes,
   entryPoints: z.number(),
   attachedAhead: z.boolean(),
@@ -32,6 +33,8 @@ export const shareDemandSchema = z.object({
       name: z.string(),
       capacityBytes: bytes,
       usedBytes: bytes,
+      /** Bytes that each byte of a container counts for there; 1 where files are as large as they are. */
+      scale: z.number(),
       operationsLimit: z.number(),
       price: z.number(),
       rights: shareRightsSchema,
@@ -40,7 +43,7 @@ export const shareDemandSchema = z.object({
       containers: z.number(),
     }),
   ),
-  /** Bytes of every container that is kept on a share. */
+  /** Bytes of every container that is kept on a share, as they count there. */
   versionBytes: z.array(bytes),
   pools: z.array(
     z.object({

@@ -74,7 +74,7 @@ export function estatePlan(): EstatePlan {
       {
         name: 'containers',
         capacityBytes: 20e12,
-        operations: 1_000,
+        operations: 2_000,
         price: 0.05,
         latencyMs: 3.2,
         rights: { hosts: 'read', packagers: 'write', users: 'nothing' },
@@ -83,7 +83,7 @@ export function estatePlan(): EstatePlan {
       {
         name: 'containers-fast',
         capacityBytes: 4e12,
-        operations: 10_000,
+        operations: 60_000,
         price: 0.16,
         latencyMs: 0.7,
         rights: { hosts: 'read', packagers: 'write', users: 'read' },

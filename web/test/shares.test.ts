@@ -24,6 +24,7 @@ const share = (name: string, price: number, operationsLimit: number) => ({
   operationsLimit,
   capacityBytes: 1e12,
   usedBytes: 0,
+  scale: 1,
   rights: { hosts: 'read', packagers: 'write', users: 'nothing' } as const,
   faults: [],
   containers: 1,

@@ -20,7 +20,7 @@ export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
     const summaries = await poolSummaries(parts, pools);
     return {
       sites: sites.map((site) => ({ ...site, datastores: site.datastores.map((store) => ({ ...store })) })),
-      shares: (await estate.share.shares()).map(({ price: _price, ...share }) => share),
+      shares: (await estate.share.shares()).map(({ price: _price, scale: _scale, ...share }) => share),
       directory: { root: estate.directory.root, ...(await estate.directory.counts()) },
       agents: {
         reporting: await estate.agents.reporting(),

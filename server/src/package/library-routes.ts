@@ -63,6 +63,9 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
     const others = turnsForOthers();
     for (const version of versions) {
       await others();
+      // A rollout to it may have begun since the first was deleted.
+      const needs = (await packageUse(db)).get(version.id);
+      if (needs) throw conflict(`Version ${version.version} is needed: ${needs.join(', ')}`);
       freedBytes += await deleteVersion(parts, store, version, name);
     }
     return { freedBytes };

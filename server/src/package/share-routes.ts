@@ -16,6 +16,8 @@ export function shareRoutes(door: Door, parts: Parts, store: PackageStore): void
   door.serve(shareEndpoints.demand, async () => {
     const versions = await store.versions.all();
     const shares = await estate.share.shares();
+    const scales = new Map(shares.map((share) => [share.name, share.scale]));
+    const scaleOf = (version: PackageVersion) => scales.get(version.share ?? '') ?? 1;
     return {
       shares: await Promise.all(
         shares.map(async (share) => {
@@ -24,6 +26,7 @@ export function shareRoutes(door: Door, parts: Parts, store: PackageStore): void
             name: share.name,
             capacityBytes: share.capacityBytes,
             usedBytes: share.usedBytes,
+            scale: share.scale,
             operationsLimit: share.operationsPerSecond,
             price: share.price,
             rights,
@@ -32,8 +35,10 @@ export function shareRoutes(door: Door, parts: Parts, store: PackageStore): void
           };
         }),
       ),
-      versionBytes: versions.flatMap((version) => (version.share === null ? [] : [version.containerBytes])),
-      pools: await poolsWith(parts, versions),
+      versionBytes: versions.flatMap((version) =>
+        version.share === null ? [] : [version.containerBytes * scaleOf(version)],
+      ),
+      pools: await poolsWith(parts, versions, scaleOf),
     };
   });
 
@@ -52,7 +57,11 @@ export function shareRoutes(door: Door, parts: Parts, store: PackageStore): void
   });
 }
 
-async function poolsWith({ db, estate }: Parts, versions: readonly PackageVersion[]) {
+async function poolsWith(
+  { db, estate }: Parts,
+  versions: readonly PackageVersion[],
+  scaleOf: (version: PackageVersion) => number,
+) {
   const pools = await db
     .selectFrom('pool')
     .select((eb) => [
@@ -81,14 +90,17 @@ async function poolsWith({ db, estate }: Parts, versions: readonly PackageVersio
         name: pool.name,
         hosts,
         expected: [...(await estate.activity.expected(pool.name, hosts, pool.session_limit))],
-        packages: versions.filter((version) => ids.has(version.id)).map(attachedPackage),
+        packages: versions
+          .filter((version) => ids.has(version.id))
+          .map((version) => attachedPackage(version, scaleOf(version))),
       };
     }),
   );
 }
 
-function attachedPackage(version: PackageVersion): AttachedPackage {
-  const { id, name, containerBytes, entryPoints, details, signIn } = version;
+function attachedPackage(version: PackageVersion, scale: number): AttachedPackage {
+  const { id, name, entryPoints, details, signIn } = version;
+  const containerBytes = version.containerBytes * scale;
   return {
     versionId: id,
     name,

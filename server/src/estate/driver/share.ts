@@ -4,6 +4,8 @@ export interface ShareReport {
   readonly name: string;
   readonly capacityBytes: number;
   readonly usedBytes: number;
+  /** Bytes that each byte of a container counts for there: 1, but more where small files stand for large ones. */
+  readonly scale: number;
   readonly operationsPerSecond: number;
   readonly files: number;
   /** Money for a gigabyte and month. */

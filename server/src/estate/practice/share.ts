@@ -19,6 +19,12 @@ import { EstateError } from '../driver/operations.ts';
 import type { FileShare, ShareReport, ShareRights } from '../driver/share.ts';
 import type { EstateDb } from './estate-database.ts';
 
+/**
+ * Our made-up packages have some megabytes, real ones some hundreds: on a practice share each byte
+ * counts for so many, so that room, money and waits are those of a library as people have it.
+ */
+export const PRACTICE_SCALE = 200;
+
 export class PracticeShare implements FileShare {
   constructor(
     private readonly db: EstateDb,
@@ -44,7 +50,8 @@ export class PracticeShare implements FileShare {
         capacityBytes: share.capacity_bytes,
         operationsPerSecond: share.operations,
         price: share.price,
-        usedBytes: here?.bytes ?? 0,
+        usedBytes: (here?.bytes ?? 0) * PRACTICE_SCALE,
+        scale: PRACTICE_SCALE,
         files: here?.files ?? 0,
       };
     });
@@ -58,7 +65,7 @@ export class PracticeShare implements FileShare {
   async write(share: string, path: string, offset: number, bytes: Uint8Array): Promise<void> {
     const place = await this.place(share, path);
     const { capacityBytes, usedBytes } = await this.report(share);
-    if (usedBytes + bytes.length > capacityBytes)
+    if (usedBytes + bytes.length * PRACTICE_SCALE > capacityBytes)
       throw new EstateError(
         'quota',
         `the share ${share} is full: ${capacityBytes - usedBytes} bytes are free`,

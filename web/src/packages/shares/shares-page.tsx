@@ -45,7 +45,8 @@ function SharesBench({ facts, inputs, onInputs }: BenchProps) {
         <p className="under-answer">
           {plural(facts.versionBytes.length, 'container')} take {size(advice.capacityBytes)} with growth;{' '}
           {count(Math.round(advice.operations[advice.peakHour] ?? 0))} reads a second in the busiest minute of{' '}
-          {hour(advice.peakHour)}. <HowWorkedOut />
+          {hour(advice.peakHour)}.{' '}
+          <HowWorkedOut scale={Math.max(...facts.shares.map((share) => share.scale))} />
         </p>
         <ShareChart advice={advice} limits={facts.shares} steady={inputs.steadyOperations} />
         <Tiers advice={advice} facts={facts} />
@@ -76,10 +77,17 @@ function hour(at: number): string {
   return `${String(at).padStart(2, '0')}:00`;
 }
 
-function HowWorkedOut() {
+function HowWorkedOut({ scale }: { scale: number }) {
+  const practice: [string, string][] = [
+    [
+      'Sizes',
+      `each byte of a container counts for ${count(scale)} on a practice share, and each read of its content too, so that room, money and waits are those of packages as large as real ones; on its own page a container has the bytes that it really has`,
+    ],
+  ];
   return (
     <How
       rows={[
+        ...(scale > 1 ? practice : []),
         [
           'Sign-ins',
           'those by which expected sessions rise, and those that take the place of sessions that end',
