@@ -45,7 +45,8 @@ const serverFloors = [
   ['rollout/'],
   ['image/'],
   ['bulk/', 'home/', 'estate-station/'],
-  ['demo/'],
+  ['demo/', 'all-stores\\.ts'],
+  ['all-routes\\.ts'],
   ['application\\.ts'],
   ['main\\.ts'],
 ];

@@ -4,51 +4,14 @@ import { join } from 'node:path';
 import express, { type Express } from 'express';
 import type { Logger } from 'pino';
 import { estatePlan } from '@vatline/demo/estate';
-import { accessRoutes } from './access/routes.ts';
-import { bulkJob } from './bulk/job.ts';
-import { bulkRoutes } from './bulk/routes.ts';
-import { calendarRoutes } from './calendar/routes.ts';
-import { CalendarStore } from './calendar/store.ts';
 import { fillDemo } from './demo/fill.ts';
 import { PracticeEstate } from './estate/practice/practice-estate.ts';
-import { clockRoutes } from './estate-station/clock-routes.ts';
-import { estateRoutes } from './estate-station/routes.ts';
-import { homeRoutes } from './home/routes.ts';
-import { CutSchedules } from './image/cut-schedules.ts';
-import { deltaRoutes } from './image/delta-job.ts';
-import { fragmentRoutes } from './image/fragment-routes.ts';
-import { handWorkRoutes } from './image/hand-work.ts';
-import { importRoutes } from './image/import-version.ts';
-import { inventoryRoutes } from './image/inventories.ts';
-import { materialRoutes } from './image/materials.ts';
-import { imageJobs } from './image/jobs.ts';
-import { lineRoutes } from './image/line-routes.ts';
-import { machineRoutes } from './image/machine-routes.ts';
-import { versionRoutes as imageVersionRoutes } from './image/version-routes.ts';
-import { ImageStore } from './image/store.ts';
-import { installJob } from './installed/install-job.ts';
-import { removeJob } from './installed/remove-job.ts';
-import { installationRoutes } from './installed/routes.ts';
-import { InstallationStore } from './installed/store.ts';
-import { optionSheetRoutes } from './option-sheet/routes.ts';
-import { packageJobs } from './package/jobs.ts';
-import { captureRoutes } from './package/capture-routes.ts';
-import { contentRoutes } from './package/content-routes.ts';
-import { certificateRoutes } from './package/certificate-routes.ts';
-import { CertificateStore } from './package/certificates.ts';
-import { libraryRoutes } from './package/library-routes.ts';
-import { packageRoutes } from './package/routes.ts';
-import { ruleRoutes } from './package/rule-routes.ts';
-import { shareRoutes } from './package/share-routes.ts';
 import { clearOrphans } from './package/clear-orphans.ts';
-import { PackageStore } from './package/store.ts';
-import { versionRoutes } from './package/version-routes.ts';
 import { Door } from './platform/door.ts';
 import { openDatabase, type Db } from './platform/database.ts';
 import { clearCutShortFilling, clearUploads, refuseHalf } from './platform/data-folder.ts';
 import { createHttp } from './platform/http.ts';
 import { JobRunner } from './platform/jobs/runner.ts';
-import { jobRoutes } from './platform/jobs/routes.ts';
 import { Answers } from './platform/answers.ts';
 import { Callers, callerRoutes } from './platform/callers.ts';
 import { Journal } from './platform/journal.ts';
@@ -57,17 +20,8 @@ import { openApiDocument } from './platform/openapi.ts';
 import type { Parts } from './platform/parts.ts';
 import { Trouble } from './platform/trouble.ts';
 import { openWorkers } from './platform/workers.ts';
-import { poolJobs } from './pool/jobs.ts';
-import { hostRoutes } from './pool/host-routes.ts';
-import { poolRoutes } from './pool/routes.ts';
-import { PoolStore } from './pool/pools.ts';
-import { RolloutEngine } from './rollout/engine.ts';
-import { HostWork } from './rollout/host-work.ts';
-import { Plans } from './rollout/plans.ts';
-import { Rings } from './rollout/rings.ts';
-import { rolloutRoutes } from './rollout/routes.ts';
-import { calendarUse } from './rollout/calendar-use.ts';
-import { RolloutStore } from './rollout/store.ts';
+import { allRoutes } from './all-routes.ts';
+import { openStores, registerJobs, type AllStores } from './all-stores.ts';
 
 export interface ApplicationOptions {
   readonly dataFolder: string;
@@ -95,72 +49,13 @@ const CLOCK_TELL_MS = 2_000;
 const FIVE_MINUTES = 300_000;
 
 export async function openApplication(options: ApplicationOptions): Promise<Application> {
-  const { dataFolder, log, onProgress: say = () => undefined } = options;
-  mkdirSync(dataFolder, { recursive: true });
-  if (clearCutShortFilling(dataFolder)) say('Filling the demo was cut short; beginning anew');
-  clearUploads(dataFolder);
-  mkdirSync(join(dataFolder, 'containers'), { recursive: true });
-  await refuseHalf(dataFolder);
-  const db = await openDatabase(join(dataFolder, 'vatline.sqlite'));
-  const orphans = await clearOrphans({ db, dataFolder });
-  if (orphans > 0) log.info(`removed ${orphans} files of containers that no version has`);
-  const estate = await PracticeEstate.open(join(dataFolder, 'estate.sqlite'), estatePlan(), () =>
-    performance.now(),
-  );
-  const answers = new Answers(
-    () => estate.clock.now(),
-    () => performance.now(),
-  );
-  const live = new Live((topics) => answers.changed(topics));
-  const journal = new Journal(db, live);
-  const trouble = new Trouble({ db, dataFolder, log }, () => journal.tell('clock'));
-  estate.operations.onFailure = (error) => {
-    if (trouble.notice(error)) return 'again';
-    log.error({ err: error as Error }, 'what the clock led to failed');
-    return 'go on';
-  };
-  const { clock, operations } = estate;
-  const jobs = new JobRunner({ db, clock, operations, journal, log, trouble });
-  const parts: Parts = {
-    db,
-    estate,
-    control: estate,
-    jobs,
-    journal,
-    workers: openWorkers(),
-    log,
-    trouble,
-    dataFolder,
-  };
-  const images = new ImageStore(parts);
-  const packages = new PackageStore(parts);
-  const certificates = await CertificateStore.open(parts);
-  if (certificates.keyFault !== '') log.error(`certificates cannot sign: ${certificates.keyFault}`);
-  const installations = new InstallationStore(parts);
-  const pools = new PoolStore(parts);
-  const calendars = new CalendarStore(parts);
-  const plans = new Plans(parts, pools, calendars);
-  const rollouts = new RolloutStore(parts, plans);
-  const engine = new RolloutEngine(parts, plans, rollouts, new HostWork(parts, pools, rollouts));
-  const rings = new Rings(parts, plans, engine);
-  const schedules = new CutSchedules(parts, images, rings);
-  imageJobs(parts, images);
-  packageJobs(parts, packages);
-  jobs.register(installJob(parts, installations));
-  jobs.register(removeJob(parts, installations));
-  jobs.register(bulkJob({ parts, packages, certificates }));
-  poolJobs(parts);
-  if (options.demo)
-    await fillDemo(parts, estate, { images, packages, pools, plans, certificates, installations }, say);
-  await images.versions.indexOlder();
-  const resumedJobs = await jobs.resumeAll();
-  await engine.resume();
-  await rings.resume();
-  await schedules.resume();
-  trouble.onOver(async () => {
-    await jobs.resumeAll();
-    await engine.resume();
-  });
+  const { onProgress: say = () => undefined } = options;
+  const { parts, estate, live, answers } = await openParts(options, say);
+  const { db, jobs, journal } = parts;
+  const stores = await openStores(parts);
+  registerJobs(parts, stores);
+  if (options.demo) await fillDemo(parts, estate, stores, say);
+  const resumedJobs = await resume(parts, stores);
   tellTheTime(estate, journal);
   if (options.ticking) estate.clock.start();
 
@@ -168,38 +63,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   const callers = await Callers.open(db);
   const door = new Door(v1, live, callers, answers);
   callerRoutes(door, callers);
-  homeRoutes(door, parts, { images, packages, pools, rollouts, schedules, certificates });
-  lineRoutes(door, parts, images);
-  machineRoutes(door, parts, images);
-  imageVersionRoutes(door, parts, images, schedules);
-  inventoryRoutes(door, parts, images);
-  fragmentRoutes(door, parts, images);
-  handWorkRoutes(door, parts, images);
-  importRoutes(door, parts, images);
-  deltaRoutes(door, parts, images);
-  materialRoutes(door, parts, images);
-  packageRoutes(door, parts, packages);
-  captureRoutes(door, parts, packages);
-  ruleRoutes(door, parts, packages);
-  libraryRoutes(door, parts, packages);
-  shareRoutes(door, parts, packages);
-  optionSheetRoutes(door, parts);
-  bulkRoutes(door, parts);
-  installationRoutes(door, parts, installations);
-  versionRoutes(door, parts, packages, certificates);
-  contentRoutes(door, packages);
-  certificateRoutes(door, parts, certificates);
-  poolRoutes(door, parts, pools);
-  hostRoutes(door, parts, pools);
-  rolloutRoutes(door, parts, plans, rollouts, engine);
-  calendarRoutes(door, parts, calendars, {
-    use: () => calendarUse(parts),
-    lookAgain: (id) => engine.advance(id),
-  });
-  accessRoutes(door, parts);
-  estateRoutes(door, parts, pools);
-  clockRoutes(door, parts, () => endOfWindow(rollouts));
-  jobRoutes(door, jobs);
+  allRoutes(door, parts, stores);
   v1.get('/live', live.handler);
   const api = express.Router();
   api.use('/v1', v1);
@@ -213,7 +77,7 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
     resumedJobs,
     close: async () => {
       jobs.stop();
-      trouble.close();
+      parts.trouble.close();
       live.close();
       await estate.close();
       await parts.workers.close();
@@ -222,13 +86,57 @@ export async function openApplication(options: ApplicationOptions): Promise<Appl
   };
 }
 
-/** The end of the window that is open or comes first, over all open rollouts. */
-async function endOfWindow(rollouts: RolloutStore): Promise<number | null> {
-  const windows = (await rollouts.list()).flatMap((rollout) =>
-    rollout.endedAt === null && rollout.nextWindow ? [rollout.nextWindow] : [],
-  );
-  const first = windows.sort((a, b) => a.start - b.start)[0];
-  return first ? first.end : null;
+interface Opened {
+  readonly parts: Parts;
+  readonly estate: PracticeEstate;
+  readonly live: Live;
+  readonly answers: Answers;
+}
+
+/** The ground: a data folder that is whole, the database, the estate, and what everything stands on. */
+async function openParts(
+  { dataFolder, log }: ApplicationOptions,
+  say: (text: string) => void,
+): Promise<Opened> {
+  mkdirSync(dataFolder, { recursive: true });
+  if (clearCutShortFilling(dataFolder)) say('Filling the demo was cut short; beginning anew');
+  clearUploads(dataFolder);
+  mkdirSync(join(dataFolder, 'containers'), { recursive: true });
+  await refuseHalf(dataFolder);
+  const db = await openDatabase(join(dataFolder, 'vatline.sqlite'));
+  const orphans = await clearOrphans({ db, dataFolder });
+  if (orphans > 0) log.info(`removed ${orphans} files of containers that no version has`);
+  const real = () => performance.now();
+  const estate = await PracticeEstate.open(join(dataFolder, 'estate.sqlite'), estatePlan(), real);
+  const answers = new Answers(() => estate.clock.now(), real);
+  const live = new Live((topics) => answers.changed(topics));
+  const journal = new Journal(db, live);
+  const trouble = new Trouble({ db, dataFolder, log }, () => journal.tell('clock'));
+  estate.operations.onFailure = (error) => {
+    if (trouble.notice(error)) return 'again';
+    log.error({ err: error as Error }, 'what the clock led to failed');
+    return 'go on';
+  };
+  const { clock, operations } = estate;
+  const jobs = new JobRunner({ db, clock, operations, journal, log, trouble });
+  const workers = openWorkers();
+  const parts = { db, estate, control: estate, jobs, journal, workers, log, trouble, dataFolder };
+  return { parts, estate, live, answers };
+}
+
+/** Takes up what a stop cut short, and does so again when trouble with the disk is over. Gives the number of jobs. */
+async function resume(parts: Parts, { images, engine, rings, schedules }: AllStores): Promise<number> {
+  const { jobs, trouble } = parts;
+  await images.versions.indexOlder();
+  const resumedJobs = await jobs.resumeAll();
+  await engine.resume();
+  await rings.resume();
+  await schedules.resume();
+  trouble.onOver(async () => {
+    await jobs.resumeAll();
+    await engine.resume();
+  });
+  return resumedJobs;
 }
 
 /** The interface runs its own hands between messages; sessions change by the curve every five minutes. */

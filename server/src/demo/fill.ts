@@ -24,6 +24,7 @@ import { DEMO_SHARE, fillPackages } from './fill-packages.ts';
 import type { Made, Stores } from './made.ts';
 import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
+import type { BlendRow, HostRow } from '../pool/tables.ts';
 import { planIn } from '../rollout/start.ts';
 
 /** What somebody did on one host of the desks to help a person, and told nobody. */
@@ -291,43 +292,67 @@ async function fillRollout(
       seed: 7,
     })
     .execute();
-  const random = seededRandom(`worked ${planned.pool}`);
-  const workedFrom = parseInstant(planned.workedFrom) ?? 0;
-  for (const [number, host] of hosts.entries()) {
-    const isDone = number < planned.done;
-    const begun = workedFrom + Math.floor(number / planned.batch) * 36 * MINUTE;
-    const work = begun + Math.round(random() * 12) * MINUTE;
-    const finished = work + Math.round(17 + random() * 7) * MINUTE;
-    const done = {
-      stage: 'done' as const,
-      attempts: 1,
-      started_ms: begun,
-      work_ms: work,
-      finished_ms: finished,
-    };
-    const waiting = {
-      stage: 'waiting' as const,
-      attempts: 0,
-      started_ms: null,
-      work_ms: null,
-      finished_ms: null,
-    };
-    await parts.db
-      .insertInto('rollout_host')
-      .values({ rollout_id: id, host_id: host.id, number, error: null, ...(isDone ? done : waiting) })
-      .execute();
-    if (isDone)
-      await parts.db
-        .insertInto('pool_pace')
-        .values({ pool_id: poolId, finished_ms: finished, minutes: (finished - work) / MINUTE })
-        .execute();
-    const change = isDone ? { blend_id: blend.id } : { next_blend_id: blend.id };
-    await parts.db.updateTable('host').set(change).where('id', '=', host.id).execute();
-    if (isDone) notes.push(noteOf(finished, id, `${host.name} is back in service on blend ${blend.number}`));
+  const rollout = { id, poolId, blend };
+  for (const [number, worked] of workedHosts(planned, hosts.length).entries()) {
+    const host = hosts[number];
+    if (!host) continue;
+    await fillRolloutHost(parts, rollout, host, number, worked);
+    if (worked)
+      notes.push(noteOf(worked.finished, id, `${host.name} is back in service on blend ${blend.number}`));
   }
   notes.push(
     noteOf(startedAt, id, `${planned.pool}: ${hosts.length} hosts are to run blend ${blend.number}`),
   );
+}
+
+/** When a host was taken out of service, when its work began, and when it was back. */
+interface Worked {
+  readonly begun: number;
+  readonly work: number;
+  readonly finished: number;
+}
+
+/** For each host in its turn when it was worked on; undefined for those whose turn has not come. */
+function workedHosts(planned: PlannedRollout, count: number): (Worked | undefined)[] {
+  const random = seededRandom(`worked ${planned.pool}`);
+  const from = parseInstant(planned.workedFrom) ?? 0;
+  return Array.from({ length: count }, (_, number) => {
+    const begun = from + Math.floor(number / planned.batch) * 36 * MINUTE;
+    const work = begun + Math.round(random() * 12) * MINUTE;
+    const finished = work + Math.round(17 + random() * 7) * MINUTE;
+    return number < planned.done ? { begun, work, finished } : undefined;
+  });
+}
+
+async function fillRolloutHost(
+  { db }: Parts,
+  { id, poolId, blend }: { readonly id: string; readonly poolId: string; readonly blend: BlendRow },
+  host: HostRow,
+  number: number,
+  worked: Worked | undefined,
+): Promise<void> {
+  await db
+    .insertInto('rollout_host')
+    .values({
+      rollout_id: id,
+      host_id: host.id,
+      number,
+      stage: worked ? 'done' : 'waiting',
+      attempts: worked ? 1 : 0,
+      started_ms: worked?.begun ?? null,
+      work_ms: worked?.work ?? null,
+      finished_ms: worked?.finished ?? null,
+      error: null,
+    })
+    .execute();
+  const change = worked ? { blend_id: blend.id } : { next_blend_id: blend.id };
+  await db.updateTable('host').set(change).where('id', '=', host.id).execute();
+  if (!worked) return;
+  const minutes = (worked.finished - worked.work) / MINUTE;
+  await db
+    .insertInto('pool_pace')
+    .values({ pool_id: poolId, finished_ms: worked.finished, minutes })
+    .execute();
 }
 
 function noteOf(at: number, rolloutId: string, text: string): Note {

@@ -23,39 +23,79 @@ const sourceWork = workOf<typeof sourceFunctions>('installed/source-worker.js', 
 const MOST_BYTES = 8e9;
 
 export function installationRoutes(door: Door, parts: Parts, store: InstallationStore): void {
-  const { estate } = parts;
+  keeping(door, parts, store);
+  sources(door, parts, store);
+  carryingOut(door, parts, store);
+}
 
+/** What is listed, begun, kept and deleted. */
+function keeping(door: Door, parts: Parts, store: InstallationStore): void {
   door.serve(installationEndpoints.list, () => store.list());
 
-  door.serve(installationEndpoints.create, async ({ body }) => {
-    if (body.installer === null) return begin(newInstallation({ name: '', publisher: '', version: '' }));
-    const installer = (await estate.packaging.installers()).find((row) => row.id === body.installer);
-    if (!installer)
-      throw invalid([
-        { path: 'installer', message: `The packaging machine has no installer "${body.installer}"` },
-      ]);
-    const { name, publisher, version } = installer;
-    const folder = join(parts.dataFolder, 'uploads', newId('source'));
-    try {
-      await estate.packaging.source(folder, installer.id);
-      const source = await store.archived(folder);
-      return await begin(newInstallation({ name, publisher, version }), source);
-    } finally {
-      rmSync(folder, { recursive: true, force: true });
-    }
+  door.serve(installationEndpoints.create, async ({ body }) =>
+    body.installer === null
+      ? begin(parts, store, newInstallation({ name: '', publisher: '', version: '' }))
+      : beginWith(parts, store, body.installer),
+  );
+
+  door.serve(installationEndpoints.keep, async ({ params, body }) => {
+    await refuseAtWork(parts, params.id);
+    const { basedOn, ...installation } = body;
+    return change(
+      parts,
+      async () => ({ revision: await store.keep(params.id, installation, basedOn) }),
+      ({ revision }) => installationNote(params.id, installation, `: revision ${revision} was kept`),
+    );
   });
 
-  const begin = (installation: Installation, source?: MadeArchive) =>
-    change(
+  door.serve(installationEndpoints.remove, async ({ params }) => {
+    await refuseAtWork(parts, params.id);
+    const row = await store.row(params.id);
+    await change(
       parts,
-      async () => {
-        const id = await store.add(installation);
-        if (source) await store.keepSource(id, source);
-        return { id };
-      },
-      ({ id }) => installationNote(id, installation, ' was begun'),
+      () => store.remove(params.id),
+      () => ({ ...installationNote(params.id, row, ' was deleted'), link: '/packages/installed' }),
     );
+    await store.clearArchive(row.archive_digest);
+    return DONE;
+  });
+}
 
+/** Begins one with an installer of the packaging machine as its source. */
+async function beginWith(parts: Parts, store: InstallationStore, wanted: string): Promise<{ id: string }> {
+  const { packaging } = parts.estate;
+  const installer = (await packaging.installers()).find((row) => row.id === wanted);
+  if (!installer)
+    throw invalid([{ path: 'installer', message: `The packaging machine has no installer "${wanted}"` }]);
+  const { name, publisher, version } = installer;
+  const folder = join(parts.dataFolder, 'uploads', newId('source'));
+  try {
+    await packaging.source(folder, installer.id);
+    const source = await store.archived(folder);
+    return await begin(parts, store, newInstallation({ name, publisher, version }), source);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+function begin(
+  parts: Parts,
+  store: InstallationStore,
+  installation: Installation,
+  source?: MadeArchive,
+): Promise<{ id: string }> {
+  return change(
+    parts,
+    async () => {
+      const id = await store.add(installation);
+      if (source) await store.keepSource(id, source);
+      return { id };
+    },
+    ({ id }) => installationNote(id, installation, ' was begun'),
+  );
+}
+
+function sources(door: Door, parts: Parts, store: InstallationStore): void {
   // A form, not JSON, so it stands outside the checked endpoints.
   door.serveRaw(installationFileEndpoints.source, async ({ params, request }) => {
     const row = await store.row(params.id);
@@ -84,29 +124,10 @@ export function installationRoutes(door: Door, parts: Parts, store: Installation
     }
     return DONE;
   });
+}
 
-  door.serve(installationEndpoints.keep, async ({ params, body }) => {
-    await refuseAtWork(parts, params.id);
-    const { basedOn, ...installation } = body;
-    return change(
-      parts,
-      async () => ({ revision: await store.keep(params.id, installation, basedOn) }),
-      ({ revision }) => installationNote(params.id, installation, `: revision ${revision} was kept`),
-    );
-  });
-
-  door.serve(installationEndpoints.remove, async ({ params }) => {
-    await refuseAtWork(parts, params.id);
-    const row = await store.row(params.id);
-    await change(
-      parts,
-      () => store.remove(params.id),
-      () => ({ ...installationNote(params.id, row, ' was deleted'), link: '/packages/installed' }),
-    );
-    await store.clearArchive(row.archive_digest);
-    return DONE;
-  });
-
+/** What would come of it, and doing it. */
+function carryingOut(door: Door, parts: Parts, store: InstallationStore): void {
   door.serve(installationEndpoints.forecast, async ({ params, body }) => {
     await store.row(params.id);
     const answer = await forecastInstallation(parts, store, params.id, body);

@@ -9,6 +9,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { sendFile } from '../platform/send-stream.ts';
 import { turnsForOthers } from '../platform/turns.ts';
+import type { PackageComparison } from '@vatline/core/package/compare-packages';
 import type { ComparedVersion } from './container-worker.ts';
 import { entryPointsOf } from './entry-points.ts';
 import type { PackageStore } from './store.ts';
@@ -50,22 +51,17 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
 
   door.serve(packageEndpoints.deleteVersions, async ({ params, body }) => {
     const { name } = await packageNamed(parts, params.id);
-    const use = await packageUse(db);
-    const ids = [...new Set(body.versionIds)];
-    const versions = await store.versions.some(ids);
-    if (versions.length < ids.length) throw notFound('such version of this package');
-    for (const version of versions) {
-      const needs = use.get(version.id);
-      if (version.package_id !== params.id) throw notFound('such version of this package');
-      if (needs) throw conflict(`Version ${version.version} is needed: ${needs.join(', ')}`);
-    }
+    const versions = await store.versions.some([...new Set(body.versionIds)]);
+    const isOwn = ({ package_id }: VersionRow) => package_id === params.id;
+    if (versions.length < new Set(body.versionIds).size || !versions.every(isOwn))
+      throw notFound('such version of this package');
+    await refuseNeeded(parts, versions);
     let freedBytes = 0;
     const others = turnsForOthers();
     for (const version of versions) {
       await others();
       // A rollout to it may have begun since the first was deleted.
-      const needs = (await packageUse(db)).get(version.id);
-      if (needs) throw conflict(`Version ${version.version} is needed: ${needs.join(', ')}`);
+      await refuseNeeded(parts, [version]);
       freedBytes += await deleteVersion(parts, store, version, name);
     }
     return { freedBytes };
@@ -80,26 +76,10 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
       before: await comparedVersion(parts, store, before),
       after: await comparedVersion(parts, store, after),
     });
-    const cut = <T>(rows: readonly T[]) => rows.slice(0, MOST_ROWS);
     return {
       before: before.version,
       after: after.version,
-      counts: {
-        added: found.added.length,
-        removed: found.removed.length,
-        changed: found.changed.length,
-        moved: found.moved.length,
-        same: found.same,
-      },
-      added: cut(found.added) as never[],
-      removed: cut(found.removed) as never[],
-      changed: cut(found.changed) as never[],
-      moved: cut(found.moved) as never[],
-      entryPoints: {
-        added: [...found.entryPoints.added],
-        removed: [...found.entryPoints.removed],
-        changed: [...found.entryPoints.changed],
-      },
+      ...presentComparison(found),
       update: { ...found.update, hosts: await hostsWith(parts, before.id) },
     };
   });
@@ -112,6 +92,37 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
     response.attachment(`${version.digest.slice(0, 12)}.cdx.json`);
     await sendFile(path, response.type('application/vnd.cyclonedx+json'));
   });
+}
+
+/** Throws a conflict that says what needs the first of some versions that is needed. */
+async function refuseNeeded({ db }: Parts, versions: readonly VersionRow[]): Promise<void> {
+  const use = await packageUse(db);
+  for (const { id, version } of versions) {
+    const needs = use.get(id);
+    if (needs) throw conflict(`Version ${version} is needed: ${needs.join(', ')}`);
+  }
+}
+
+function presentComparison(found: PackageComparison) {
+  const cut = <T>(rows: readonly T[]) => rows.slice(0, MOST_ROWS);
+  return {
+    counts: {
+      added: found.added.length,
+      removed: found.removed.length,
+      changed: found.changed.length,
+      moved: found.moved.length,
+      same: found.same,
+    },
+    added: cut(found.added) as never[],
+    removed: cut(found.removed) as never[],
+    changed: cut(found.changed) as never[],
+    moved: cut(found.moved) as never[],
+    entryPoints: {
+      added: [...found.entryPoints.added],
+      removed: [...found.entryPoints.removed],
+      changed: [...found.entryPoints.changed],
+    },
+  };
 }
 
 async function packageNamed({ db }: Parts, id: string): Promise<{ name: string }> {

@@ -39,23 +39,21 @@ interface Props {
   readonly fault: (path: string) => string | undefined;
 }
 
-export function PlanFields({ pool, request, onChange, fault }: Props) {
+export function PlanFields(props: Props) {
+  return (
+    <>
+      <Contents {...props} />
+      <When {...props} />
+      <Pace {...props} />
+    </>
+  );
+}
+
+function Contents({ pool, request, onChange, fault }: Props) {
   const { data: lines = [] } = imagesApi.useLinesQuery({});
   const packages = useAllPackages() ?? [];
   const set = (change: Partial<RolloutRequest>) => onChange({ ...request, ...change });
-  const setWindow = (change: Partial<RolloutRequest['window']>) =>
-    set({ window: { ...request.window, ...change } });
   const line = lines.find((row) => row.id === pool.lineId);
-  const whole = (label: string, field: 'batch' | 'maxUnavailable') => (
-    <Field label={label} fault={fault(field)}>
-      <InputNumber value={request[field]} onChange={(n) => set({ [field]: n ?? 0 })} />
-    </Field>
-  );
-  const wall = (label: string, field: 'start' | 'end') => (
-    <Field label={label} fault={fault(`window.${field}`)}>
-      <Input value={request.window[field]} onChange={(event) => setWindow({ [field]: event.target.value })} />
-    </Field>
-  );
   return (
     <>
       <h2>What it is to run</h2>
@@ -94,6 +92,20 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
         />
       </Field>
       <BlendClashes packageVersionIds={request.packageVersionIds} />
+    </>
+  );
+}
+
+function When({ request, onChange, fault }: Props) {
+  const setWindow = (change: Partial<RolloutRequest['window']>) =>
+    onChange({ ...request, window: { ...request.window, ...change } });
+  const wall = (label: string, field: 'start' | 'end') => (
+    <Field label={label} fault={fault(`window.${field}`)}>
+      <Input value={request.window[field]} onChange={(event) => setWindow({ [field]: event.target.value })} />
+    </Field>
+  );
+  return (
+    <>
       <h2>When</h2>
       <Field label={`Nights, ${request.zone}`} fault={fault('window.rule') ?? fault('zone')}>
         <Select
@@ -109,11 +121,24 @@ export function PlanFields({ pool, request, onChange, fault }: Props) {
       </div>
       <ClosedDaysField
         chosen={request.calendarIds}
-        onChange={(calendarIds) => set({ calendarIds })}
+        onChange={(calendarIds) => onChange({ ...request, calendarIds })}
         fault={
           fault('calendarIds') ?? request.calendarIds.map((_id, i) => fault(`calendarIds.${i}`)).find(Boolean)
         }
       />
+    </>
+  );
+}
+
+function Pace({ request, onChange, fault }: Props) {
+  const set = (change: Partial<RolloutRequest>) => onChange({ ...request, ...change });
+  const whole = (label: string, field: 'batch' | 'maxUnavailable') => (
+    <Field label={label} fault={fault(field)}>
+      <InputNumber value={request[field]} onChange={(n) => set({ [field]: n ?? 0 })} />
+    </Field>
+  );
+  return (
+    <>
       <h2>How fast</h2>
       <div className="fields">
         {whole('Hosts at a time', 'batch')}

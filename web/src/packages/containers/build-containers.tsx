@@ -1,7 +1,8 @@
 /** Which containers to build: how large each will be and how long it takes, before anything is built. */
 import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
-import type { Capture } from '@vatline/contract/capture';
+import type { z } from 'zod';
+import type { Capture, captureEndpoints } from '@vatline/contract/capture';
 import type { Loss } from '@vatline/core/container/losses';
 import { formatNames, type ContainerFormat } from '@vatline/core/container/formats';
 import { packagesApi } from '../../api/packages.ts';
@@ -29,7 +30,6 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
   );
   const problem = problemOf(error);
   const guesses = Object.keys(draft.guesses);
-  const largest = Math.max(1, ...(data?.containers.map((one) => one.bytes ?? 0) ?? []));
   const build = () => {
     draft.confirm(...guesses);
     void pack({
@@ -43,41 +43,7 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
   };
   return (
     <>
-      <table className="table container-sizes">
-        <thead>
-          <tr>
-            <th colSpan={2}>Container</th>
-            <th className="number">About</th>
-            <th className="number">Takes</th>
-          </tr>
-        </thead>
-        <tbody>
-          {data?.containers.map(({ format, bytes, seconds }) => (
-            <tr key={format}>
-              <td title={formatUses[format]}>
-                <Checkbox
-                  checked={possible.includes(format)}
-                  disabled={bytes === null}
-                  onChange={(event) =>
-                    setChosen(
-                      event.target.checked ? [...chosen, format] : chosen.filter((one) => one !== format),
-                    )
-                  }
-                >
-                  {formatNames[format]}
-                </Checkbox>
-              </td>
-              <td className="size-cell">
-                {bytes !== null && (
-                  <span className="size-bar" style={{ width: `${(100 * bytes) / largest}%` }} aria-hidden />
-                )}
-              </td>
-              <td className="number">{bytes === null ? 'cannot hold it' : size(bytes)}</td>
-              <td className="number">{seconds === null ? 'not known yet' : `${seconds.toFixed(1)} s`}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Sizes containers={data?.containers ?? []} chosen={chosen} onChosen={setChosen} />
       {data?.obstacles[0] && (
         <p className="attention">
           No disk: {data.obstacles[0].path} {data.obstacles[0].message}
@@ -89,23 +55,7 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
           {line}.
         </p>
       ))}
-      {data && (
-        <p className="quiet">
-          {size(data.bytes)} in {plural(data.files, 'file')}; hosts set {plural(data.settings, 'value')} when
-          they attach it.{' '}
-          <How
-            rows={[
-              [
-                'Compressed',
-                'twelve files of each ending are really compressed, 128 kB of each; the rest is taken to be like them',
-              ],
-              ['Equal files', 'stored once in a compressed container, each time in a layer and on a disk'],
-              ['Disk', 'follows from its plan: clusters of the size that wastes least, in blocks of 1 MiB'],
-              ['Takes', 'seconds for a byte, over all containers of this format that were built here'],
-            ]}
-          />
-        </p>
-      )}
+      {data && <WhatIsIn estimate={data} />}
       {faultAt(problem, 'formats') && <p className="trouble">{faultAt(problem, 'formats')}</p>}
       <ProblemNote problem={problem} shown={shownFaults(draft)} />
       <div className="row">
@@ -124,6 +74,75 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
         )}
       </div>
     </>
+  );
+}
+
+type Estimate = z.output<typeof captureEndpoints.estimate.response>;
+
+interface SizesProps {
+  readonly containers: Estimate['containers'];
+  readonly chosen: readonly ContainerFormat[];
+  readonly onChosen: (formats: readonly ContainerFormat[]) => void;
+}
+
+function Sizes({ containers, chosen, onChosen }: SizesProps) {
+  const largest = Math.max(1, ...containers.map((one) => one.bytes ?? 0));
+  return (
+    <table className="table container-sizes">
+      <thead>
+        <tr>
+          <th colSpan={2}>Container</th>
+          <th className="number">About</th>
+          <th className="number">Takes</th>
+        </tr>
+      </thead>
+      <tbody>
+        {containers.map(({ format, bytes, seconds }) => (
+          <tr key={format}>
+            <td title={formatUses[format]}>
+              <Checkbox
+                checked={chosen.includes(format) && bytes !== null}
+                disabled={bytes === null}
+                onChange={(event) =>
+                  onChosen(
+                    event.target.checked ? [...chosen, format] : chosen.filter((one) => one !== format),
+                  )
+                }
+              >
+                {formatNames[format]}
+              </Checkbox>
+            </td>
+            <td className="size-cell">
+              {bytes !== null && (
+                <span className="size-bar" style={{ width: `${(100 * bytes) / largest}%` }} aria-hidden />
+              )}
+            </td>
+            <td className="number">{bytes === null ? 'cannot hold it' : size(bytes)}</td>
+            <td className="number">{seconds === null ? 'not known yet' : `${seconds.toFixed(1)} s`}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function WhatIsIn({ estimate }: { estimate: Estimate }) {
+  return (
+    <p className="quiet">
+      {size(estimate.bytes)} in {plural(estimate.files, 'file')}; hosts set{' '}
+      {plural(estimate.settings, 'value')} when they attach it.{' '}
+      <How
+        rows={[
+          [
+            'Compressed',
+            'twelve files of each ending are really compressed, 128 kB of each; the rest is taken to be like them',
+          ],
+          ['Equal files', 'stored once in a compressed container, each time in a layer and on a disk'],
+          ['Disk', 'follows from its plan: clusters of the size that wastes least, in blocks of 1 MiB'],
+          ['Takes', 'seconds for a byte, over all containers of this format that were built here'],
+        ]}
+      />
+    </p>
   );
 }
 

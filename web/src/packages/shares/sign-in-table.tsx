@@ -32,7 +32,11 @@ export function SignInTable({ rows }: { rows: readonly SignInRow[] }) {
                   aria-hidden
                 />
               </td>
-              <td>{best && best.ms >= 1 ? `${best.name}, ${best.ms < 1000 ? `${Math.round(best.ms)} ms` : seconds(best.ms)}` : 'none'}</td>
+              <td>
+                {best && best.ms >= 1
+                  ? `${best.name}, ${best.ms < 1000 ? `${Math.round(best.ms)} ms` : seconds(best.ms)}`
+                  : 'none'}
+              </td>
             </tr>
           );
         })}

@@ -1,0 +1,73 @@
+/** The stores of all features, and the jobs that stand on them. */
+import { bulkJob } from './bulk/job.ts';
+import { CalendarStore } from './calendar/store.ts';
+import { CutSchedules } from './image/cut-schedules.ts';
+import { imageJobs } from './image/jobs.ts';
+import { ImageStore } from './image/store.ts';
+import { installJob } from './installed/install-job.ts';
+import { removeJob } from './installed/remove-job.ts';
+import { InstallationStore } from './installed/store.ts';
+import { packageJobs } from './package/jobs.ts';
+import { CertificateStore } from './package/certificates.ts';
+import { PackageStore } from './package/store.ts';
+import type { Parts } from './platform/parts.ts';
+import { poolJobs } from './pool/jobs.ts';
+import { PoolStore } from './pool/pools.ts';
+import { RolloutEngine } from './rollout/engine.ts';
+import { HostWork } from './rollout/host-work.ts';
+import { Plans } from './rollout/plans.ts';
+import { Rings } from './rollout/rings.ts';
+import { RolloutStore } from './rollout/store.ts';
+
+/** Everything that knows its part of the database, and what works on it. */
+export interface AllStores {
+  readonly images: ImageStore;
+  readonly packages: PackageStore;
+  readonly certificates: CertificateStore;
+  readonly installations: InstallationStore;
+  readonly pools: PoolStore;
+  readonly calendars: CalendarStore;
+  readonly plans: Plans;
+  readonly rollouts: RolloutStore;
+  readonly engine: RolloutEngine;
+  readonly rings: Rings;
+  readonly schedules: CutSchedules;
+}
+
+export async function openStores(parts: Parts): Promise<AllStores> {
+  const certificates = await CertificateStore.open(parts);
+  if (certificates.keyFault !== '') parts.log.error(`certificates cannot sign: ${certificates.keyFault}`);
+  const images = new ImageStore(parts);
+  const pools = new PoolStore(parts);
+  const calendars = new CalendarStore(parts);
+  const plans = new Plans(parts, pools, calendars);
+  const rollouts = new RolloutStore(parts, plans);
+  const engine = new RolloutEngine(parts, plans, rollouts, new HostWork(parts, pools, rollouts));
+  const rings = new Rings(parts, plans, engine);
+  return {
+    images,
+    packages: new PackageStore(parts),
+    certificates,
+    installations: new InstallationStore(parts),
+    pools,
+    calendars,
+    plans,
+    rollouts,
+    engine,
+    rings,
+    schedules: new CutSchedules(parts, images, rings),
+  };
+}
+
+/** Tells the runner of every kind of job, before it takes up those that a stop cut short. */
+export function registerJobs(
+  parts: Parts,
+  { images, packages, certificates, installations }: AllStores,
+): void {
+  imageJobs(parts, images);
+  packageJobs(parts, packages);
+  parts.jobs.register(installJob(parts, installations));
+  parts.jobs.register(removeJob(parts, installations));
+  parts.jobs.register(bulkJob({ parts, packages, certificates }));
+  poolJobs(parts);
+}
