@@ -1,6 +1,7 @@
 /** Hosts in the database, and the sessions on them now. */
 import { isBroken, takesSessions, type HostStanding } from '@vatline/core/pool/service-state';
-import type { Db } from '../platform/database.ts';
+import { sql } from 'kysely';
+import { fromJson, type Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { HostRow, PoolRow } from './tables.ts';
@@ -16,6 +17,16 @@ export interface HostCounts {
 
 /** SQLite takes about 32,000 values in a statement. */
 const AT_ONCE = 500;
+
+/** Ten thousand rows as one text are read in half the time of ten thousand rows. */
+type CellColumns = [
+  HostRow['id'],
+  HostRow['name'],
+  HostRow['blend_id'],
+  HostRow['next_blend_id'],
+  HostRow['service'],
+  HostRow['work'],
+];
 
 export type HostCell = Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'service' | 'work'>;
 
@@ -38,13 +49,24 @@ export class HostStore {
   }
 
   /** Those of a pool as cells need them, by name. */
-  cellsOf(poolId: string): Promise<HostCell[]> {
-    return this.db
-      .selectFrom('host')
-      .select(['id', 'name', 'blend_id', 'next_blend_id', 'service', 'work'])
-      .where('pool_id', '=', poolId)
-      .orderBy('name')
-      .execute();
+  async cellsOf(poolId: string): Promise<HostCell[]> {
+    const hosts = this.db.selectFrom('host').selectAll().where('pool_id', '=', poolId).orderBy('name');
+    const { cells } = await this.db
+      .selectFrom(hosts.as('ordered'))
+      .select(
+        sql<string>`json_group_array(json_array(id, name, blend_id, next_blend_id, service, work))`.as(
+          'cells',
+        ),
+      )
+      .executeTakeFirstOrThrow();
+    return fromJson<CellColumns[]>(cells).map(([id, name, blend_id, next_blend_id, service, work]) => ({
+      id,
+      name,
+      blend_id,
+      next_blend_id,
+      service,
+      work,
+    }));
   }
 
   /** Some hosts, by id; as many as are asked for at once in a rollout. */
@@ -101,14 +123,13 @@ export class HostStore {
   /** Sessions on all hosts of a pool now. */
   async sessionsOf(pool: PoolRow, counts: HostCounts): Promise<number> {
     if (counts.taking === 0) return 0;
-    const rows = await this.db
+    const { names } = await this.db
       .selectFrom('host')
-      .select('name')
+      .select(sql<string>`json_group_array(name)`.as('names'))
       .where('pool_id', '=', pool.id)
       .where('service', '=', 'in service')
-      .execute();
-    const names = rows.map((row) => row.name);
-    const sessions = await this.sessionsOn(pool, counts, names);
+      .executeTakeFirstOrThrow();
+    const sessions = await this.sessionsOn(pool, counts, fromJson<string[]>(names));
     return [...sessions.values()].reduce((sum, n) => sum + n, 0);
   }
 
