@@ -9,8 +9,9 @@ const AT_ONCE = 500;
 export function useAllPackages(): readonly PackageSummary[] | undefined {
   const list = packagesApi.usePackagesInfiniteQuery({ query: { limit: AT_ONCE } });
   const { data, hasNextPage, isFetchingNextPage, fetchNextPage } = list;
+  // By `data` too: a page may come so fast that nobody ever saw it being fetched.
   useEffect(() => {
     if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
-  }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
+  }, [data, hasNextPage, isFetchingNextPage, fetchNextPage]);
   return useMemo(() => data?.pages.flatMap((page) => page.rows), [data]);
 }
