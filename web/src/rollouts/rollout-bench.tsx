@@ -180,7 +180,7 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
       <h2>When</h2>
       <p>
         {rollout.window.start} to {rollout.window.end}, {rollout.zone}
-        {rollout.calendars.length > 0 && `, not on days that ${rollout.calendars.join(' and ')} closes`}
+        {rollout.calendars.length > 0 && `, not on the days of ${rollout.calendars.join(' and ')}`}
       </p>
       {rollout.nextWindow && open && (
         <p>
