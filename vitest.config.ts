@@ -28,6 +28,8 @@ export default defineConfig({
           name: 'components',
           include: ['web/test/components/**/*.test.tsx'],
           environment: 'happy-dom',
+          // Each file by itself loads all of the interface's parts anew, ten seconds long.
+          isolate: false,
           server: { deps: { inline: [/antd/, /@ant-design/, /@rc-component/] } },
         },
       },

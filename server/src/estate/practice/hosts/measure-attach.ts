@@ -20,7 +20,7 @@ export async function measureAttach(
   entryPoints: number,
 ): Promise<AttachMeasure> {
   let operations = 0;
-  let opening = 0;
+  let opening: number;
   const started = performance.now();
   try {
     const container = await openContainer(path, () => operations++);
