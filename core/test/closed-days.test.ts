@@ -74,6 +74,16 @@ describe('all-day events', () => {
     expect(old.dates.has('2036-12-25')).toBe(true);
   });
 
+  it('an exception is found by its instant, in whatever zone it is written', () => {
+    const daily = event(
+      'DTSTART:20270323T020000Z',
+      'DURATION:PT1H',
+      'RRULE:FREQ=DAILY;COUNT=2',
+      'EXDATE:20270324T020000Z',
+    );
+    expect(closed(...daily).spans.map((span) => formatInstant(span.start))).toEqual(['2027-03-23T02:00:00Z']);
+  });
+
   it('a cancelled event closes nothing', () => {
     expect(closed(...event('DTSTART;VALUE=DATE:20270324', 'STATUS:CANCELLED')).dates.size).toBe(0);
   });

@@ -100,6 +100,13 @@ describe('an issuer', () => {
     expect(trusted).toBe(opensslTrusts(chain));
   });
 
+  it('is judged whatever stands in extensions that nobody knows, and refused where its own cannot be read', () => {
+    issue('odd', 'root', [...authority(), '1.2.3.4=DER:FF:FF:01']);
+    issue('odd-signer', 'odd', [...signer, '1.2.3.4=DER:FF:FF:01']);
+    expect(issuerFault(read('odd').raw, [read('odd-signer').raw])).toBeUndefined();
+    expect(issuerFault(Uint8Array.of(1, 2, 3), [])).toBe('what it allows cannot be read');
+  });
+
   it('that limits names of other kinds is trusted only for certificates without them', () => {
     issue('mail', 'root', [...authority(), 'nameConstraints=critical,permitted;email:wrenfield.example']);
     issue('mail-signer', 'mail', [...signer, 'subjectAltName=email:a@wrenfield.example']);

@@ -98,9 +98,10 @@ function* occurrences(event: ICAL.Event, from: Instant, until: Instant): Generat
     yield checked(event, event.startDate, event.endDate);
     return;
   }
-  const excepted = new Set(timesIn(event, 'exdate').map(String));
+  // By the instant: an exception may be written in another zone than the event.
+  const excepted = new Set(timesIn(event, 'exdate').map((time) => time.toUnixTime()));
   for (const next of beginnings(event, until)) {
-    if (excepted.has(String(next))) continue;
+    if (excepted.has(next.toUnixTime())) continue;
     const { item, startDate, endDate } = event.getOccurrenceDetails(next);
     if (isCancelled(item)) continue;
     const occurrence = checked(item, startDate, endDate);

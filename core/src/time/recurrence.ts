@@ -22,7 +22,7 @@ export interface TimeOfDay {
 
 /**
  * Longer than any plan, and long enough for a Sunday on 29 February; a rule that never happens is
- * found out at the end of it, within a tenth of a second.
+ * found out at the end of it, in less than half a second.
  */
 const YEARS_LOOKED_AT = 40;
 /** Dates that are worked out at once, at first. */

@@ -23,16 +23,23 @@ const KEY_CERT_SIGN = 0x04;
 
 /** Why an issuer must not have led to those below it, or nothing. `below` from its own work down to the signer, as DER. */
 export function issuerFault(issuer: Uint8Array, below: readonly Uint8Array[]): string | undefined {
-  const limits = extensionsOf(issuer);
-  const usage = limits.get(oids.keyUsage);
+  try {
+    return faultOf(issuer, below);
+  } catch {
+    return 'what it allows cannot be read';
+  }
+}
+
+function faultOf(issuer: Uint8Array, below: readonly Uint8Array[]): string | undefined {
+  const usage = extension(issuer, oids.keyUsage);
   if (usage && !maySignCertificates(usage)) return 'its key usage does not include signing certificates';
   const named = below.map(certificateNames);
-  const most = pathLength(limits.get(oids.basicConstraints));
+  const most = pathLength(extension(issuer, oids.basicConstraints));
   // The last one is the signer, and one that renews its own key does not count.
   const issuers = named.slice(0, -1).filter((one) => !one.isSelfIssued).length;
   if (most !== undefined && issuers > most)
     return `it allows ${most} issuers below it, and ${issuers} ${issuers === 1 ? 'is' : 'are'} there`;
-  const constraints = limits.get(oids.nameConstraints);
+  const constraints = extension(issuer, oids.nameConstraints);
   if (!constraints) return undefined;
   const judged = named.filter((one, i) => !one.isSelfIssued || i === named.length - 1);
   return judged.map((one) => nameFault(constraints, one)).find((fault) => fault !== undefined);
@@ -47,7 +54,7 @@ interface Names {
 
 function certificateNames(der: Uint8Array): Names {
   const [issuer, , subject] = fieldsOf(der).slice(2);
-  const others = children(extensionsOf(der).get(oids.subjectAltName)).map((node) => ({
+  const others = children(extension(der, oids.subjectAltName)).map((node) => ({
     kind: Number(node.type),
     node,
   }));
@@ -65,16 +72,11 @@ function fieldsOf(der: Uint8Array): Node[] {
   return fields[0]?.tagClass === asn1.Class.CONTEXT_SPECIFIC ? fields.slice(1) : fields;
 }
 
-/** Extensions by what they are, with what is in them. */
-function extensionsOf(der: Uint8Array): Map<string, Node> {
+/** What is in an extension of a certificate; undefined without it. Of others nothing is read: they may hold anything. */
+function extension(der: Uint8Array, oid: string): Node | undefined {
   const [list] = childrenTagged(fieldsOf(der), 3);
-  return new Map(
-    children(list).map((extension) => {
-      const parts = children(extension);
-      const content = String(parts.at(-1)?.value ?? '');
-      return [oidOf(parts[0]), asn1.fromDer(content)];
-    }),
-  );
+  const parts = children(children(list).find((one) => oidOf(children(one)[0]) === oid));
+  return parts.length === 0 ? undefined : asn1.fromDer(String(parts.at(-1)?.value ?? ''));
 }
 
 function maySignCertificates(usage: Node): boolean {
