@@ -3,7 +3,10 @@ import { z } from 'zod';
 import { basedOn, chosen, done, endpoint, filled, id, idParams, instant } from './endpoint.ts';
 
 /** Below what a body of the API may hold; a calendar of twenty years of closed days has a fiftieth of it. */
-const calendarText = z.string().max(1_000_000, 'has over 1,000,000 characters');
+export const MOST_CALENDAR_TEXT = 1_000_000;
+const calendarText = z
+  .string()
+  .max(MOST_CALENDAR_TEXT, `has over ${MOST_CALENDAR_TEXT.toLocaleString('en-GB')} characters`);
 
 /** Calendars that one plan may keep to. */
 export const MOST_CALENDARS = 20;

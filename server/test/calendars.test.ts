@@ -66,6 +66,23 @@ describe('a calendar', () => {
     expect((await list()).map((calendar) => calendar.name)).toEqual(['Holidays']);
   });
 
+  it('that would be read for hours is given up, and others are read afterwards', async () => {
+    const never = (n: number) => [
+      'BEGIN:VEVENT',
+      `UID:${n}`,
+      'DTSTART;VALUE=DATE:18000101',
+      'RRULE:FREQ=YEARLY;BYDAY=53MO;BYMONTH=2',
+      'END:VEVENT',
+    ];
+    const events = Array.from({ length: 4_000 }, (_, n) => never(n)).flat();
+    const text = ['BEGIN:VCALENDAR', 'VERSION:2.0', ...events, 'END:VCALENDAR', ''].join('\r\n');
+    const refused = await server.refused('post', '/calendars', { name: 'Hours', text });
+    expect([refused.status, refused.paths]).toEqual([422, ['text']]);
+    expect(refused.detail).toContain('could not be read in 10 seconds');
+    await add('Afterwards', closing(1));
+    await server.send('delete', `/calendars/${(await named('Afterwards'))?.id ?? ''}`);
+  });
+
   it('is replaced by a newer file, once by two who saw the same one', async () => {
     const id = (await named('Holidays'))?.id ?? '';
     const keep = (text: string, basedOn: number) => ({ text, basedOn });

@@ -6,7 +6,7 @@ import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import type { CalendarStore } from './store.ts';
-import type { CalendarRow } from './tables.ts';
+import type { CalendarHead } from './tables.ts';
 
 /** Enough to see whether it is the calendar that was meant. */
 const SHOWN = 5;
@@ -39,7 +39,7 @@ export function calendarRoutes(
     );
   });
 
-  const nextClosed = async (row: CalendarRow) => {
+  const nextClosed = async (row: CalendarHead) => {
     const { clock } = parts.estate;
     const result = await store.closedBy(row, clock.zone, clock.now());
     if (!result.ok) return { nextDates: [], nextSpans: [] };
@@ -49,16 +49,18 @@ export function calendarRoutes(
     return { nextDates: dates.slice(0, SHOWN), nextSpans: spans.slice(0, SHOWN) };
   };
 
-  door.serve(calendarEndpoints.add, ({ body: { name, text } }) =>
-    change(
+  door.serve(calendarEndpoints.add, async ({ body: { name, text } }) => {
+    await store.refuseUnreadable(text);
+    return change(
       parts,
       async () => ({ id: await store.add(name, text) }),
       ({ id }) => calendarNote(id, `The calendar ${name} is kept`),
-    ),
-  );
+    );
+  });
 
   door.serve(calendarEndpoints.replace, async ({ params: { id }, body: { text, basedOn } }) => {
     const { name } = await store.get(id);
+    await store.refuseUnreadable(text);
     const kept = await change(
       parts,
       async () => ({ revision: await store.replace(id, text, basedOn) }),

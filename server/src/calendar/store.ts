@@ -1,16 +1,21 @@
 /** Calendars in the database, and what they close. */
 import type { Closed } from '@vatline/core/time/closed-days';
 import { DAY, type Instant } from '@vatline/core/time/instant';
-import type { Result } from '@vatline/core/result';
+import { refuse, type Result } from '@vatline/core/result';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid, notFound } from '../platform/problem.ts';
 import { refuseStale } from '../platform/stale.ts';
 import { workOf } from '../platform/workers.ts';
 import type * as reading from './read-worker.ts';
-import type { CalendarRow } from './tables.ts';
+import type { CalendarHead } from './tables.ts';
 
-const readingWork = workOf<typeof reading>('calendar/read-worker.js', 'intake');
+/** What is given may never end; what is kept was read once, and does not stand behind what is given. */
+const givenWork = workOf<typeof reading>('calendar/read-worker.js', 'intake');
+const keptWork = workOf<typeof reading>('calendar/read-worker.js');
+
+/** A calendar of twenty years is read in a tenth of a second; others wait behind one that never ends. */
+const PATIENCE_MS = 10_000;
 
 /** Readings that are kept; a rollout asks for the same one at every look. */
 const MOST_READ = 100;
@@ -20,28 +25,24 @@ export class CalendarStore {
 
   constructor(private readonly parts: Pick<Parts, 'db' | 'estate' | 'workers'>) {}
 
-  all(): Promise<CalendarRow[]> {
-    return this.parts.db.selectFrom('calendar').selectAll().orderBy('name').execute();
+  /** All without their files, by name. */
+  all(): Promise<CalendarHead[]> {
+    return this.heads().orderBy('name').execute();
   }
 
-  /** What they are called, without their files. */
-  names(): Promise<Pick<CalendarRow, 'id' | 'name'>[]> {
-    return this.parts.db.selectFrom('calendar').select(['id', 'name']).execute();
-  }
-
-  async get(id: string): Promise<CalendarRow> {
-    const row = await this.parts.db
-      .selectFrom('calendar')
-      .selectAll()
-      .where('id', '=', id)
-      .executeTakeFirst();
+  async get(id: string): Promise<CalendarHead> {
+    const row = await this.heads().where('id', '=', id).executeTakeFirst();
     if (!row) throw notFound('such calendar');
     return row;
   }
 
+  private heads() {
+    return this.parts.db.selectFrom('calendar').select(['id', 'name', 'revision', 'kept_ms']);
+  }
+
   /** Which of some identifiers are of no calendar. */
   async unknown(ids: readonly string[]): Promise<string[]> {
-    const known = new Set((await this.names()).map((row) => row.id));
+    const known = new Set((await this.all()).map((row) => row.id));
     return ids.filter((id) => !known.has(id));
   }
 
@@ -61,12 +62,14 @@ export class CalendarStore {
   }
 
   /** What one closes. By the day, so that what asks again and again is answered from what was read. */
-  closedBy(row: CalendarRow, zone: string, from: Instant): Promise<Result<Closed>> {
+  closedBy({ id, revision }: CalendarHead, zone: string, from: Instant): Promise<Result<Closed>> {
     const day = Math.floor(from / DAY) * DAY;
-    const key = `${row.id} ${row.revision} ${zone} ${day}`;
+    const key = `${id} ${revision} ${zone} ${day}`;
     const known = this.read.get(key);
     if (known) return known;
-    const asked = readingWork(this.parts, 'readCalendar', { text: row.text, zone, from: day });
+    const asked = this.textOf(id).then((text) =>
+      keptWork(this.parts, 'readCalendar', { text, zone, from: day }),
+    );
     this.read.set(key, asked);
     asked.catch(() => this.read.delete(key));
     const [oldest] = this.read.keys();
@@ -74,9 +77,17 @@ export class CalendarStore {
     return asked;
   }
 
-  /** Refuses a file that cannot be read, at `text`, and a name that is taken. */
+  private async textOf(id: string): Promise<string> {
+    const { text } = await this.parts.db
+      .selectFrom('calendar')
+      .select('text')
+      .where('id', '=', id)
+      .executeTakeFirstOrThrow();
+    return text;
+  }
+
+  /** Refuses a name that is taken. The text is one that can be read. */
   async add(name: string, text: string): Promise<string> {
-    await this.refuseUnreadable(text);
     const id = newId('calendar');
     await this.parts.db.transact(async () => {
       const { db } = this.parts;
@@ -90,10 +101,10 @@ export class CalendarStore {
     return id;
   }
 
+  /** The text is one that can be read. */
   async replace(id: string, text: string, basedOn: number): Promise<number> {
     const { db, estate } = this.parts;
     const row = await this.get(id);
-    await this.refuseUnreadable(text);
     refuseStale('calendar', row.name, row.revision, basedOn);
     const revision = basedOn + 1;
     await db
@@ -108,12 +119,14 @@ export class CalendarStore {
     await this.parts.db.deleteFrom('calendar').where('id', '=', id).execute();
   }
 
-  private async refuseUnreadable(text: string): Promise<void> {
+  /** Refuses a file that cannot be read, at `text`. Ask before the change begins: others wait for its end. */
+  async refuseUnreadable(text: string): Promise<void> {
     const { clock } = this.parts.estate;
-    const result = await readingWork(this.parts, 'readCalendar', {
-      text,
-      zone: clock.zone,
-      from: clock.now(),
+    const signal = AbortSignal.timeout(PATIENCE_MS);
+    const task = { text, zone: clock.zone, from: clock.now() };
+    const result = await givenWork(this.parts, 'readCalendar', task, { signal }).catch((error: unknown) => {
+      if (!signal.aborted) throw error;
+      return refuse('text', `could not be read in ${PATIENCE_MS / 1_000} seconds; give fewer events at once`);
     });
     if (!result.ok) throw invalid(result.error.map((fault) => ({ ...fault, path: 'text' })));
   }

@@ -15,4 +15,5 @@ declare module '../platform/tables.ts' {
   }
 }
 
-export type CalendarRow = Selectable<Tables['calendar']>;
+/** A calendar without its file. */
+export type CalendarHead = Omit<Selectable<Tables['calendar']>, 'text'>;

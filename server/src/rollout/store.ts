@@ -185,7 +185,7 @@ export class RolloutStore {
     const pools = new Map((await this.pools.all()).map((pool) => [pool.id, pool.name]));
     const counts = await this.countsOf(rows.map((row) => row.id));
     const plans = await this.plans.some(rows.map((row) => row.plan_id));
-    const calendars = new Map((await this.plans.calendars.names()).map(({ id, name }) => [id, name]));
+    const calendars = new Map((await this.plans.calendars.all()).map(({ id, name }) => [id, name]));
     return Promise.all(
       rows.map((row) => {
         const plan = plans.get(row.plan_id);
