@@ -1,5 +1,5 @@
 /** Hosts in the database, and the sessions on them now. */
-import { isBroken, takesSessions, type HostStanding } from '@vatline/core/pool/service-state';
+import { isBroken, services, takesSessions, type HostStanding } from '@vatline/core/pool/service-state';
 import { sql } from 'kysely';
 import { fromJson, type Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -127,7 +127,7 @@ export class HostStore {
       .selectFrom('host')
       .select(sql<string>`json_group_array(name)`.as('names'))
       .where('pool_id', '=', pool.id)
-      .where('service', '=', 'in service')
+      .where('service', 'in', taking)
       .executeTakeFirstOrThrow();
     const sessions = await this.sessionsOn(pool, counts, fromJson<string[]>(names));
     return [...sessions.values()].reduce((sum, n) => sum + n, 0);
@@ -154,6 +154,9 @@ export function hostsByBlend(db: Db) {
     .groupBy('blend_id')
     .as('counted');
 }
+
+/** In which people can be given sessions. */
+const taking = services.filter((service) => takesSessions({ service }));
 
 export const noHosts: HostCounts = { hosts: 0, taking: 0, broken: 0, next: null };
 

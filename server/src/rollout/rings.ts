@@ -205,14 +205,16 @@ export class Rings {
   }
 
   private async drop(row: RingRow, why: string): Promise<void> {
-    await this.settle(row, { state: 'dropped', due_ms: null }, { do: 'drop', why });
     const pool = await this.plans.pools.pool(row.pool_id);
-    await this.parts.journal.note({
-      at: this.now,
-      kind: 'rollout',
-      subject: `pool:${row.pool_id}`,
-      text: `${pool.name}: the rollout that was to follow is dropped, ${why}`,
-      link: `/pools/${row.pool_id}`,
+    await this.parts.db.transact(async () => {
+      await this.settle(row, { state: 'dropped', due_ms: null }, { do: 'drop', why });
+      await this.parts.journal.note({
+        at: this.now,
+        kind: 'rollout',
+        subject: `pool:${row.pool_id}`,
+        text: `${pool.name}: the rollout that was to follow is dropped, ${why}`,
+        link: `/pools/${row.pool_id}`,
+      });
     });
   }
 

@@ -1,6 +1,7 @@
 /** The calendars that a plan keeps to: no window begins on their closed days. */
 import { Select } from 'antd';
-import type { Calendar } from '@vatline/contract/calendar';
+import { useState } from 'react';
+import { MOST_CALENDAR_TEXT, type Calendar } from '@vatline/contract/calendar';
 import { calendarsApi } from '../api/calendars.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
 import { Field } from '../parts/field.tsx';
@@ -17,7 +18,11 @@ export function ClosedDaysField({ chosen, onChange, fault }: Props) {
   const { data: calendars = [] } = calendarsApi.useCalendarsQuery({});
   const [add, { error }] = calendarsApi.useAddCalendarMutation();
   const problem = problemOf(error);
+  const [tooLarge, setTooLarge] = useState<string>();
   const keep = async (file: File) => {
+    const isTooLarge = file.size > MOST_CALENDAR_TEXT;
+    setTooLarge(isTooLarge ? `${file.name} is larger than any calendar of closed days` : undefined);
+    if (isTooLarge) return;
     const name = file.name.replace(/\.[^.]*$/, '');
     const { data } = await add({ body: { name, text: await file.text() } });
     if (data) onChange([...chosen, data.id]);
@@ -26,7 +31,7 @@ export function ClosedDaysField({ chosen, onChange, fault }: Props) {
   const refused = problem && (faultAt(problem, 'text') ?? faultAt(problem, 'name') ?? problem.detail);
   return (
     <>
-      <Field label="Closed days" fault={fault ?? refused} hint={hintOf(kept)}>
+      <Field label="Closed days" fault={fault ?? tooLarge ?? refused} hint={hintOf(kept)}>
         <Select
           mode="multiple"
           aria-label="Closed days"

@@ -137,6 +137,14 @@ describe('when', () => {
     expect(asked).toEqual([]);
   });
 
+  it('does not even read a file that is too large for one', async () => {
+    const { sent, user } = show();
+    const large = new File([new Uint8Array(1_000_001)], 'film.ics');
+    await user.upload(screen.getByLabelText('Add an iCalendar file'), large);
+    expect(await screen.findByText('film.ics is larger than any calendar of closed days')).toBeTruthy();
+    expect(sent.some((one) => one.call === 'POST /calendars')).toBe(false);
+  });
+
   it.each([
     ['window.rule', 'Nights, Europe/Dublin'],
     ['window.start', 'From'],
