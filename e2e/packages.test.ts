@@ -144,7 +144,9 @@ describe('Zinnet Browser 141, by what the screens say', () => {
     await visitor.sees('Not tried on a host yet; what it takes is guessed from its size.');
     await speed(60);
     await visitor.click('Try it on this host');
-    await visitor.sees(/[\d,]+ reads on the share, [\d,]+ ms to mount, 35 ms to register; measured on WCL-PB-01/);
+    await visitor.sees(
+      /[\d,]+ reads on the share, [\d,]+ ms to mount, 35 ms to register; measured on WCL-PB-01/,
+    );
     await speed(0);
   });
 
