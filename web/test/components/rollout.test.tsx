@@ -1,20 +1,10 @@
 /** A rollout on its bench: how it stands in one sentence, and what can be done about it and its hosts. */
 import { cleanup, screen, within } from '@testing-library/react';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterEach, describe, expect, it, vi } from 'vitest';
 import type { Rollout } from '@vatline/contract/rollout';
 import { RolloutBench } from '../../src/rollouts/rollout-bench.tsx';
 import { EIGHT, refusal, shown, type Answers } from './shown.tsx';
 
-beforeEach(() => {
-  vi.stubGlobal(
-    'ResizeObserver',
-    class {
-      observe() {}
-      unobserve() {}
-      disconnect() {}
-    },
-  );
-});
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();

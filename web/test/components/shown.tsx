@@ -1,6 +1,6 @@
 /** A part of the interface on a page of its own, with a server that answers as a test says. */
 import { configureStore } from '@reduxjs/toolkit';
-import { render } from '@testing-library/react';
+import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { ReactElement } from 'react';
 import { Provider } from 'react-redux';
@@ -45,10 +45,11 @@ export function refusal(faults: Record<string, string>, status = 422): Response 
 }
 
 /** Shows an element; `sent` grows with every request that is no question of the clock. */
-export function shown(element: ReactElement, answers: Answers) {
+export function shown(element: ReactElement, answers: Answers, at = '/') {
   const sent: Sent[] = [];
   const all: Answers = { 'GET /estate/clock': clock(), ...answers };
   vi.stubGlobal('Request', OfThisPage);
+  vi.stubGlobal('ResizeObserver', OfNoLayout);
   vi.stubGlobal('fetch', async (request: Request) => {
     const { pathname } = new URL(request.url);
     const call = `${request.method} ${pathname.replace('/api/v1', '')}`;
@@ -65,10 +66,30 @@ export function shown(element: ReactElement, answers: Answers) {
   });
   const view = render(
     <Provider store={store}>
-      <MemoryRouter>{element}</MemoryRouter>
+      <MemoryRouter initialEntries={[at]}>{element}</MemoryRouter>
     </Provider>,
   );
   return { ...view, sent, store, user: userEvent.setup() };
+}
+
+/** Nothing has a size here, so nothing changes it. */
+class OfNoLayout {
+  observe(): void {}
+  unobserve(): void {}
+  disconnect(): void {}
+}
+
+/** Opens a list by its name and takes the choice that reads like this. */
+export async function choose({ user }: Pick<ReturnType<typeof shown>, 'user'>, list: string, choice: string) {
+  await user.click(screen.getByRole('combobox', { name: list }));
+  await user.click(await screen.findByText(choice, { selector: '.ant-select-item-option-content' }));
+}
+
+/** The rows of the only table, each as its cells read. */
+export function rowsOfTable(within: ParentNode = document): string[][] {
+  return [...within.querySelectorAll('tbody tr')].map((row) =>
+    [...row.querySelectorAll('td')].map((cell) => cell.textContent),
+  );
 }
 
 /** The application asks its own origin. */

@@ -15,19 +15,71 @@ const GB = 1e9;
 
 export function CheckpointTable({ line, plan }: { readonly line: LineDetail; readonly plan: LinePlan }) {
   const { now } = useEstateTime();
-  const [budget, setBudget] = useState(line.checkpointBudgetBytes / GB);
-  const [save, { error, isLoading }] = imagesApi.useSetCheckpointBudgetMutation();
   if (line.checkpoints.length === 0)
     return <p className="quiet">No checkpoints yet: every finished step of a build leaves one.</p>;
   const total = line.checkpoints.reduce((sum, checkpoint) => sum + checkpoint.sizeBytes, 0);
-  const keys = new Map(plan.build.steps.map((planned) => [planned.key, planned.step]));
-  const { evicted } = planEviction(line.checkpoints, budget * GB, new Set(keys.keys()));
+  const steps = new Map(plan.build.steps.map((planned) => [planned.key, planned.step]));
   const source = (key: string) => `checkpoint:${line.id}:${key}`;
   return (
     <section aria-label="Checkpoints">
       <h2 className="section-title">
         {plural(line.checkpoints.length, 'checkpoint')}, {size(total)}
       </h2>
+      <Budget line={line} standingOn={new Set(steps.keys())} />
+      <table className="table" style={{ marginBottom: 14 }}>
+        <thead>
+          <tr>
+            <th className="number">After step</th>
+            <th>Step</th>
+            <th className="number">Takes</th>
+            <th>Used</th>
+            <th>
+              <span className="sr-only">Look</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {line.checkpoints.map(({ key, step, sizeBytes, usedAt }, i) => {
+            const own = steps.get(key);
+            const before = line.checkpoints[i - 1];
+            return (
+              <tr key={key}>
+                <td className="number" style={{ width: 80 }}>
+                  {step + 1}
+                </td>
+                <td>{own ? describeStep(own).title : <span className="quiet">of an earlier recipe</span>}</td>
+                <td className="number unbroken">{size(sizeBytes)}</td>
+                <td className="quiet unbroken">{relative(usedAt, now)}</td>
+                <td className="unbroken checkpoint-links">
+                  <Link to={`/images/${line.id}/compare?from=nothing&to=${source(key)}`}>open</Link>
+                  {before && (
+                    <Link to={`/images/${line.id}/compare?from=${source(before.key)}&to=${source(key)}`}>
+                      what it did
+                    </Link>
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+interface BudgetProps {
+  readonly line: LineDetail;
+  /** Keys of checkpoints that the recipe would build from. */
+  readonly standingOn: ReadonlySet<string>;
+}
+
+function Budget({ line, standingOn }: BudgetProps) {
+  const [budget, setBudget] = useState(line.checkpointBudgetBytes / GB);
+  const [save, { error, isLoading }] = imagesApi.useSetCheckpointBudgetMutation();
+  const { evicted } = planEviction(line.checkpoints, budget * GB, standingOn);
+  const fault = faultAt(problemOf(error), 'bytes');
+  return (
+    <>
       <div className="row small">
         <span>They may take</span>
         <InputNumber
@@ -54,48 +106,11 @@ export function CheckpointTable({ line, plan }: { readonly line: LineDetail; rea
           </button>
         )}
       </div>
-      {faultAt(problemOf(error), 'bytes') && (
+      {fault && (
         <span className="field-fault" role="alert">
-          {faultAt(problemOf(error), 'bytes')}
+          {fault}
         </span>
       )}
-      <table className="table" style={{ marginBottom: 14 }}>
-        <thead>
-          <tr>
-            <th className="number">After step</th>
-            <th>Step</th>
-            <th className="number">Takes</th>
-            <th>Used</th>
-            <th>
-              <span className="sr-only">Look</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {line.checkpoints.map(({ key, step, sizeBytes, usedAt }, i) => {
-            const own = keys.get(key);
-            const before = line.checkpoints[i - 1];
-            return (
-              <tr key={key}>
-                <td className="number" style={{ width: 80 }}>
-                  {step + 1}
-                </td>
-                <td>{own ? describeStep(own).title : <span className="quiet">of an earlier recipe</span>}</td>
-                <td className="number unbroken">{size(sizeBytes)}</td>
-                <td className="quiet unbroken">{relative(usedAt, now)}</td>
-                <td className="unbroken checkpoint-links">
-                  <Link to={`/images/${line.id}/compare?from=nothing&to=${source(key)}`}>open</Link>
-                  {before && (
-                    <Link to={`/images/${line.id}/compare?from=${source(before.key)}&to=${source(key)}`}>
-                      what it did
-                    </Link>
-                  )}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-    </section>
+    </>
   );
 }

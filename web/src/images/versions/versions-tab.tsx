@@ -3,7 +3,7 @@ import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { type ImageVersion, type LineDetail } from '@vatline/contract/image';
-import { versionStates } from '@vatline/core/image/version-state';
+import { versionStates, type VersionState } from '@vatline/core/image/version-state';
 import { roles } from '@vatline/core/roles';
 import { planRetention } from '@vatline/core/image/retention';
 import { callerApi } from '../../api/caller.ts';
@@ -18,8 +18,6 @@ import { ImportVersion } from './import-version.tsx';
 
 export function VersionsTab({ line }: { line: LineDetail }) {
   const [setState, { error }] = imagesApi.useSetVersionStateMutation();
-  const { now, zone } = useEstateTime();
-  const before = (version: ImageVersion) => line.versions.find((other) => other.number < version.number);
   if (line.versions.length === 0)
     return (
       <>
@@ -46,54 +44,68 @@ export function VersionsTab({ line }: { line: LineDetail }) {
         </thead>
         <tbody>
           {line.versions.map((version) => (
-            <tr key={version.id}>
-              <td>
-                <DyeChip name={version.dye} number={version.number} />
-                <div className="quiet small unbroken">
-                  <MadeBy version={version} />
-                </div>
-              </td>
-              <td className="unbroken" title={relative(version.cutAt, now)}>
-                {day(version.cutAt, zone)}
-              </td>
-              <td className="number unbroken" title={`${version.sizeBytes.toLocaleString('en-GB')} bytes`}>
-                {size(version.sizeBytes)}
-              </td>
-              <td>
-                <Select
-                  size="small"
-                  aria-label={`State of version ${version.number}`}
-                  value={version.state}
-                  style={{ width: 104 }}
-                  options={versionStates.map((state) => ({ value: state, label: state }))}
-                  onChange={(state) => void setState({ params: { id: version.id }, body: { state } })}
-                />
-                <SetBy version={version} zone={zone} />
-              </td>
-              <td className="small">
-                {version.neededBy.join(', ') || <span className="quiet">nothing</span>}
-                {version.note && <div className="quiet">{version.note}</div>}
-              </td>
-              <td className="small version-actions">
-                {before(version) && (
-                  <Link
-                    to={`/images/${line.id}/compare?from=version:${before(version)?.id}&to=version:${version.id}`}
-                  >
-                    compare
-                  </Link>
-                )}
-                <a href={`/api/v1/versions/${version.id}/bom`}>bill of materials</a>
-                {version.recipeRevision > 0 && (
-                  <Link to={`/images/new?from=${version.id}`}>start a line</Link>
-                )}
-              </td>
-            </tr>
+            <VersionRow
+              key={version.id}
+              version={version}
+              before={line.versions.find((other) => other.number < version.number)}
+              onState={(state) => void setState({ params: { id: version.id }, body: { state } })}
+            />
           ))}
         </tbody>
       </table>
       <Retention line={line} />
       <ImportVersion line={line} />
     </>
+  );
+}
+
+interface RowProps {
+  readonly version: ImageVersion;
+  readonly before: ImageVersion | undefined;
+  readonly onState: (state: VersionState) => void;
+}
+
+function VersionRow({ version, before, onState }: RowProps) {
+  const { now, zone } = useEstateTime();
+  return (
+    <tr>
+      <td>
+        <DyeChip name={version.dye} number={version.number} />
+        <div className="quiet small unbroken">
+          <MadeBy version={version} />
+        </div>
+      </td>
+      <td className="unbroken" title={relative(version.cutAt, now)}>
+        {day(version.cutAt, zone)}
+      </td>
+      <td className="number unbroken" title={`${version.sizeBytes.toLocaleString('en-GB')} bytes`}>
+        {size(version.sizeBytes)}
+      </td>
+      <td>
+        <Select
+          size="small"
+          aria-label={`State of version ${version.number}`}
+          value={version.state}
+          style={{ width: 104 }}
+          options={versionStates.map((state) => ({ value: state, label: state }))}
+          onChange={onState}
+        />
+        <SetBy version={version} zone={zone} />
+      </td>
+      <td className="small">
+        {version.neededBy.join(', ') || <span className="quiet">nothing</span>}
+        {version.note && <div className="quiet">{version.note}</div>}
+      </td>
+      <td className="small version-actions">
+        {before && (
+          <Link to={`/images/${version.lineId}/compare?from=version:${before.id}&to=version:${version.id}`}>
+            compare
+          </Link>
+        )}
+        <a href={`/api/v1/versions/${version.id}/bom`}>bill of materials</a>
+        {version.recipeRevision > 0 && <Link to={`/images/new?from=${version.id}`}>start a line</Link>}
+      </td>
+    </tr>
   );
 }
 
@@ -152,12 +164,13 @@ const KEPT_AT_FIRST = 6;
 function Retention({ line }: { line: LineDetail }) {
   const [keep, setKeep] = useState(line.keepVersions ?? KEPT_AT_FIRST);
   const [deleteVersions, deleting] = imagesApi.useDeleteVersionsMutation();
-  const [setRetention] = imagesApi.useSetRetentionMutation();
+  const [setRetention, setting] = imagesApi.useSetRetentionMutation();
   const plan = planRetention(line.versions, keep);
   const going = plan.rows.filter((row) => row.goes).map((row) => row.version);
   const params = { id: line.id };
   const go = async () => {
-    await setRetention({ params, body: { keep } });
+    const { error } = await setRetention({ params, body: { keep } });
+    if (error) return;
     await deleteVersions({ params, body: { versionIds: going.map((version) => version.id) } });
   };
   return (
@@ -186,7 +199,7 @@ function Retention({ line }: { line: LineDetail }) {
           Delete {plural(plan.goes, 'version')}
         </Button>
       )}
-      <ProblemNote problem={problemOf(deleting.error)} />
+      <ProblemNote problem={problemOf(setting.error ?? deleting.error)} />
     </section>
   );
 }

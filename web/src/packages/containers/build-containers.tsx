@@ -25,9 +25,8 @@ export function BuildContainers({ capture, draft, building: [pack, { error, isLo
     query: { updatersOff: draft.updatersOff ? 'true' : 'false' },
   });
   const [chosen, setChosen] = useState<readonly ContainerFormat[]>(['squashfs', 'vhdx', 'oci']);
-  const possible = chosen.filter(
-    (format) => data?.containers.find((one) => one.format === format)?.bytes !== null,
-  );
+  const holding = new Set(data?.containers.filter(({ bytes }) => bytes !== null).map(({ format }) => format));
+  const possible = chosen.filter((format) => holding.has(format));
   const problem = problemOf(error);
   const guesses = Object.keys(draft.guesses);
   const build = () => {

@@ -2,7 +2,7 @@
 import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import type { PackageSummary } from '@vatline/contract/package';
-import { planRetention } from '@vatline/core/image/retention';
+import { planRetention, type RetentionRow } from '@vatline/core/image/retention';
 import { packagesApi } from '../../api/packages.ts';
 import { problemOf } from '../../api/problem.ts';
 import { ProblemNote } from '../../parts/field.tsx';
@@ -27,7 +27,8 @@ export function KeepVersions({ row }: { row: PackageSummary }) {
   const name = (id: string) => row.versions.find((version) => version.id === id)?.version ?? '';
   const going = plan.rows.filter((one) => one.goes).map((one) => one.version);
   const go = async () => {
-    await change({ params, body: { keepVersions: keep } });
+    const { error } = await change({ params, body: { keepVersions: keep } });
+    if (error) return;
     await remove({ params, body: { versionIds: going.map((version) => version.id) } });
   };
   return (
@@ -49,26 +50,7 @@ export function KeepVersions({ row }: { row: PackageSummary }) {
       <div className="row" style={{ marginBottom: 8 }}>
         <KeepNewest keep={keep} onChange={setKeep} />
       </div>
-      <table className="table">
-        <thead>
-          <tr>
-            <th>Version</th>
-            <th>Then</th>
-            <th>Why</th>
-            <th className="number">Containers</th>
-          </tr>
-        </thead>
-        <tbody>
-          {plan.rows.map(({ version, goes, why }) => (
-            <tr key={version.id}>
-              <td className="strong">{name(version.id)}</td>
-              <td className={goes ? 'trouble' : ''}>{goes ? 'goes' : 'stays'}</td>
-              <td>{why}</td>
-              <td className="number">{size(version.sizeBytes)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <WhatStays rows={plan.rows} name={name} />
       {plan.goes > 0 && (
         <Button danger loading={removing.isLoading} style={{ marginTop: 10 }} onClick={() => void go()}>
           Delete {plural(plan.goes, 'version')}, freeing {size(plan.freedBytes)}
@@ -76,5 +58,35 @@ export function KeepVersions({ row }: { row: PackageSummary }) {
       )}
       <ProblemNote problem={problemOf(changing.error ?? removing.error)} />
     </section>
+  );
+}
+
+interface StaysProps {
+  readonly rows: readonly RetentionRow[];
+  readonly name: (id: string) => string;
+}
+
+function WhatStays({ rows, name }: StaysProps) {
+  return (
+    <table className="table">
+      <thead>
+        <tr>
+          <th>Version</th>
+          <th>Then</th>
+          <th>Why</th>
+          <th className="number">Containers</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(({ version, goes, why }) => (
+          <tr key={version.id}>
+            <td className="strong">{name(version.id)}</td>
+            <td className={goes ? 'trouble' : ''}>{goes ? 'goes' : 'stays'}</td>
+            <td>{why}</td>
+            <td className="number">{size(version.sizeBytes)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

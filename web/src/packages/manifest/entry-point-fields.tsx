@@ -3,7 +3,7 @@ import { Input, Select } from 'antd';
 import type { Problem } from '@vatline/contract/endpoint';
 import type { EntryPoint } from '@vatline/core/container/manifest';
 import { faultAt } from '../../api/problem.ts';
-import { GuessedField } from './guessed-field.tsx';
+import { GuessedField, type GuessedFieldProps } from './guessed-field.tsx';
 import type { Draft } from './use-draft.ts';
 
 interface Props {
@@ -18,21 +18,19 @@ interface Props {
 export function EntryPointFields({ captureId, draft, number: i, programs, pictures, problem }: Props) {
   const { entryPoints } = draft.manifest;
   const entry = entryPoints[i] as EntryPoint;
-  const at = (field: keyof EntryPoint) => `entryPoints.${i}.${field}`;
-  const set = (field: keyof EntryPoint, value: string | string[] | undefined) =>
+  const path = (field: keyof EntryPoint) => `entryPoints.${i}.${field}`;
+  const set: PartProps['set'] = (field, value) =>
     draft.change(
       { entryPoints: entryPoints.map((one, n) => (n === i ? { ...one, [field]: value } : one)) },
-      at(field),
+      path(field),
     );
-  const fault = (field: keyof EntryPoint) =>
-    faultAt(problem, at(field)) ??
-    problem?.faults.find((one) => one.path.startsWith(`${at(field)}.`))?.message;
-  const field = (name: keyof EntryPoint, label: string) => ({
+  const field: PartProps['field'] = (name, label) => ({
     draft,
-    path: at(name),
+    path: path(name),
     label,
-    fault: fault(name),
+    fault: faultIn(problem, path(name)),
   });
+  const remove = () => draft.change({ entryPoints: entryPoints.filter((_one, n) => n !== i) }, 'entryPoints');
   return (
     <fieldset className="entry-point">
       <legend className="row">
@@ -46,75 +44,97 @@ export function EntryPointFields({ captureId, draft, number: i, programs, pictur
         )}
         <b>{entry.name || `Entry point ${i + 1}`}</b>
         {entryPoints.length > 1 && (
-          <button
-            type="button"
-            className="plain-button"
-            onClick={() =>
-              draft.change({ entryPoints: entryPoints.filter((_one, n) => n !== i) }, 'entryPoints')
-            }
-          >
+          <button type="button" className="plain-button" onClick={remove}>
             remove
           </button>
         )}
       </legend>
       <div className="fields">
-        <GuessedField {...field('name', 'Shown as')}>
-          <Input value={entry.name} onChange={(event) => set('name', event.target.value)} />
-        </GuessedField>
-        <GuessedField {...field('path', 'Program')}>
-          <Select
-            showSearch
-            aria-label={`Program of ${entry.name}`}
-            placeholder="the program it starts"
-            value={entry.path || null}
-            onChange={(path) => set('path', path ?? '')}
-            options={programs.map((path) => ({ value: path, label: path }))}
-          />
-        </GuessedField>
-        <GuessedField {...field('arguments', 'Arguments')}>
-          <Input
-            className="mono"
-            placeholder="none"
-            value={entry.arguments ?? ''}
-            onChange={(event) => set('arguments', event.target.value || undefined)}
-          />
-        </GuessedField>
-        <GuessedField {...field('icon', 'Picture')}>
-          <Select
-            allowClear
-            aria-label={`Picture of ${entry.name}`}
-            placeholder="none: it is shown blank"
-            value={entry.icon ?? null}
-            onChange={(path) => set('icon', path ?? undefined)}
-            options={Object.entries(pictures).map(([path, picture]) => ({
-              value: path,
-              label: picture.fault ? `${path}, which ${picture.fault}` : path,
-            }))}
-          />
-        </GuessedField>
-        <GuessedField {...field('associations', 'Opens files')}>
-          <Select
-            mode="tags"
-            aria-label={`Files that ${entry.name} opens`}
-            placeholder=".pel"
-            tokenSeparators={[' ', ',']}
-            value={[...(entry.associations ?? [])]}
-            onChange={(list) => set('associations', list.length > 0 ? list : undefined)}
-            open={false}
-          />
-        </GuessedField>
-        <GuessedField {...field('protocols', 'Handles protocols')}>
-          <Select
-            mode="tags"
-            aria-label={`Protocols that ${entry.name} handles`}
-            placeholder="zinnet"
-            tokenSeparators={[' ', ',']}
-            value={[...(entry.protocols ?? [])]}
-            onChange={(list) => set('protocols', list.length > 0 ? list : undefined)}
-            open={false}
-          />
-        </GuessedField>
+        <Program entry={entry} field={field} set={set} programs={programs} pictures={pictures} />
+        <Opens entry={entry} field={field} set={set} />
       </div>
     </fieldset>
+  );
+}
+
+/** Of the field, or of one of the values in it. */
+function faultIn(problem: Problem | undefined, path: string): string | undefined {
+  return faultAt(problem, path) ?? problem?.faults.find((one) => one.path.startsWith(`${path}.`))?.message;
+}
+
+interface PartProps {
+  readonly entry: EntryPoint;
+  readonly field: (name: keyof EntryPoint, label: string) => Omit<GuessedFieldProps, 'children'>;
+  readonly set: (field: keyof EntryPoint, value: string | string[] | undefined) => void;
+}
+
+/** What it is called and starts. */
+function Program({
+  entry,
+  field,
+  set,
+  programs,
+  pictures,
+}: PartProps & Pick<Props, 'programs' | 'pictures'>) {
+  return (
+    <>
+      <GuessedField {...field('name', 'Shown as')}>
+        <Input value={entry.name} onChange={(event) => set('name', event.target.value)} />
+      </GuessedField>
+      <GuessedField {...field('path', 'Program')}>
+        <Select
+          showSearch
+          aria-label={`Program of ${entry.name}`}
+          placeholder="the program it starts"
+          value={entry.path || null}
+          onChange={(path) => set('path', path ?? '')}
+          options={programs.map((path) => ({ value: path, label: path }))}
+        />
+      </GuessedField>
+      <GuessedField {...field('arguments', 'Arguments')}>
+        <Input
+          className="mono"
+          placeholder="none"
+          value={entry.arguments ?? ''}
+          onChange={(event) => set('arguments', event.target.value || undefined)}
+        />
+      </GuessedField>
+      <GuessedField {...field('icon', 'Picture')}>
+        <Select
+          allowClear
+          aria-label={`Picture of ${entry.name}`}
+          placeholder="none: it is shown blank"
+          value={entry.icon ?? null}
+          onChange={(path) => set('icon', path ?? undefined)}
+          options={Object.entries(pictures).map(([path, picture]) => ({
+            value: path,
+            label: picture.fault ? `${path}, which ${picture.fault}` : path,
+          }))}
+        />
+      </GuessedField>
+    </>
+  );
+}
+
+/** What the system starts it for. */
+function Opens({ entry, field, set }: PartProps) {
+  const texts = (name: 'associations' | 'protocols', label: string, spoken: string, example: string) => (
+    <GuessedField {...field(name, label)}>
+      <Select
+        mode="tags"
+        aria-label={spoken}
+        placeholder={example}
+        tokenSeparators={[' ', ',']}
+        value={[...(entry[name] ?? [])]}
+        onChange={(list) => set(name, list.length > 0 ? list : undefined)}
+        open={false}
+      />
+    </GuessedField>
+  );
+  return (
+    <>
+      {texts('associations', 'Opens files', `Files that ${entry.name} opens`, '.pel')}
+      {texts('protocols', 'Handles protocols', `Protocols that ${entry.name} handles`, 'zinnet')}
+    </>
   );
 }

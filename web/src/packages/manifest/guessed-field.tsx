@@ -3,7 +3,7 @@ import type { ReactNode } from 'react';
 import { Field } from '../../parts/field.tsx';
 import type { Draft } from './use-draft.ts';
 
-interface Props {
+export interface GuessedFieldProps {
   readonly draft: Draft;
   /** Path in the manifest. */
   readonly path: string;
@@ -13,7 +13,7 @@ interface Props {
   readonly children: ReactNode;
 }
 
-export function GuessedField({ draft, path, label, fault, wide = false, children }: Props) {
+export function GuessedField({ draft, path, label, fault, wide = false, children }: GuessedFieldProps) {
   return (
     <div className={wide ? 'guessed wide' : 'guessed'}>
       <Field label={label} fault={fault} wide={wide}>
@@ -24,7 +24,7 @@ export function GuessedField({ draft, path, label, fault, wide = false, children
   );
 }
 
-export function GuessMark({ draft, path, label }: Pick<Props, 'draft' | 'path' | 'label'>) {
+export function GuessMark({ draft, path, label }: Pick<GuessedFieldProps, 'draft' | 'path' | 'label'>) {
   const source = draft.guesses[path];
   if (source === undefined) return null;
   return (

@@ -1,7 +1,8 @@
 /** What the package says of itself; then its containers are built from exactly this. */
 import { Checkbox, Input, Select } from 'antd';
-import { useEffect, useState } from 'react';
+import { useEffect, useState, type ReactNode } from 'react';
 import type { Capture } from '@vatline/contract/capture';
+import type { Problem } from '@vatline/contract/endpoint';
 import {
   attachTimings,
   failurePolicies,
@@ -50,89 +51,104 @@ function usePrograms(calls: DifferenceCalls): readonly string[] {
 export function ManifestForm({ capture, calls, draft, pictures }: Props) {
   const building = packagesApi.usePackMutation();
   const problem = problemOf(building[1].error);
-  const { manifest } = draft;
-  const programs = usePrograms(calls);
-  const text = (label: string, field: 'name' | 'publisher' | 'version' | 'licence' | 'description') => (
-    <GuessedField
-      draft={draft}
-      path={field}
-      label={label}
-      fault={faultAt(problem, field)}
-      wide={field === 'description'}
-    >
-      <Input
-        value={manifest[field] ?? ''}
-        onChange={(event) =>
-          draft.change(
-            {
-              [field]:
-                event.target.value || (field === 'licence' || field === 'description' ? undefined : ''),
-            },
-            field,
-          )
-        }
-      />
-    </GuessedField>
-  );
   return (
     <div className="manifest">
-      <section aria-label="The package">
-        <h2 className="section-title">The package</h2>
-        <div className="fields three">
-          {text('Name', 'name')}
-          {text('Publisher', 'publisher')}
-          {text('Version', 'version')}
-          {text('Licence', 'licence')}
-          {text('Description', 'description')}
-        </div>
-      </section>
-      <section aria-label="What people open">
-        <h2 className="section-title">What people open</h2>
-        {manifest.entryPoints.map((_entry, i) => (
-          <EntryPointFields
-            key={i}
-            captureId={capture.id}
-            draft={draft}
-            number={i}
-            programs={programs}
-            pictures={pictures}
-            problem={problem}
-          />
-        ))}
-        <Field label="" fault={faultAt(problem, 'entryPoints')}>
-          <button
-            type="button"
-            className="plain-button"
-            onClick={() =>
-              draft.change(
-                { entryPoints: [...manifest.entryPoints, { name: manifest.name, path: '' }] },
-                'entryPoints',
-              )
-            }
-          >
-            add an entry point
-          </button>
-        </Field>
-      </section>
+      <Part title="The package">
+        <OfThePackage draft={draft} problem={problem} />
+      </Part>
+      <Part title="What people open">
+        <EntryPoints capture={capture} calls={calls} draft={draft} pictures={pictures} problem={problem} />
+      </Part>
       <div className="fields">
-        <section aria-label="What it needs">
-          <h2 className="section-title">What it needs</h2>
+        <Part title="What it needs">
           <Dependencies draft={draft} problem={problem} />
-        </section>
-        <section aria-label="Environment variables">
-          <h2 className="section-title">Environment variables</h2>
+        </Part>
+        <Part title="Environment variables">
           <Environment draft={draft} problem={problem} />
-        </section>
+        </Part>
       </div>
-      <section aria-label="On the host">
-        <h2 className="section-title">On the host</h2>
+      <Part title="On the host">
         <OnTheHost draft={draft} />
-      </section>
-      <section aria-label="Containers">
-        <h2 className="section-title">Containers</h2>
+      </Part>
+      <Part title="Containers">
         <BuildContainers capture={capture} draft={draft} building={building} />
-      </section>
+      </Part>
     </div>
+  );
+}
+
+function Part({ title, children }: { readonly title: string; readonly children: ReactNode }) {
+  return (
+    <section aria-label={title}>
+      <h2 className="section-title">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+interface PartProps {
+  readonly draft: Draft;
+  readonly problem: Problem | undefined;
+}
+
+function OfThePackage({ draft, problem }: PartProps) {
+  const { manifest } = draft;
+  const text = (label: string, field: 'name' | 'publisher' | 'version' | 'licence' | 'description') => {
+    // What need not be said is left out where it is empty.
+    const empty = field === 'licence' || field === 'description' ? undefined : '';
+    return (
+      <GuessedField
+        draft={draft}
+        path={field}
+        label={label}
+        fault={faultAt(problem, field)}
+        wide={field === 'description'}
+      >
+        <Input
+          value={manifest[field] ?? ''}
+          onChange={(event) => draft.change({ [field]: event.target.value || empty }, field)}
+        />
+      </GuessedField>
+    );
+  };
+  return (
+    <div className="fields three">
+      {text('Name', 'name')}
+      {text('Publisher', 'publisher')}
+      {text('Version', 'version')}
+      {text('Licence', 'licence')}
+      {text('Description', 'description')}
+    </div>
+  );
+}
+
+function EntryPoints({ capture, calls, draft, pictures, problem }: Props & PartProps) {
+  const { manifest } = draft;
+  const programs = usePrograms(calls);
+  const add = () =>
+    draft.change(
+      { entryPoints: [...manifest.entryPoints, { name: manifest.name, path: '' }] },
+      'entryPoints',
+    );
+  return (
+    <>
+      {manifest.entryPoints.map((_entry, i) => (
+        <EntryPointFields
+          key={i}
+          captureId={capture.id}
+          draft={draft}
+          number={i}
+          programs={programs}
+          pictures={pictures}
+          problem={problem}
+        />
+      ))}
+      <Field label="" fault={faultAt(problem, 'entryPoints')}>
+        <button type="button" className="plain-button" onClick={add}>
+          add an entry point
+        </button>
+      </Field>
+    </>
   );
 }
 
