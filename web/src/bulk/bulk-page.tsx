@@ -6,6 +6,7 @@ import type { Bulk, BulkRequest } from '@vatline/contract/bulk';
 import { bulkApi } from '../api/bulk.ts';
 import { problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
+import { Chips } from '../parts/chips.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { JobCard } from '../parts/job.tsx';
 import { plural } from '../parts/format.ts';
@@ -35,19 +36,13 @@ export function BulkPage() {
       <section className="work" aria-label="Many at once">
         <h1 className="answer">{headline(newest)}</h1>
         <p className="under-answer">Each row has its own result; one that is refused holds up no other.</p>
-        <div className="chips" role="group" aria-label="What to do" style={{ marginBottom: 12 }}>
-          {actions.map(([value, label]) => (
-            <button
-              key={value}
-              type="button"
-              className="chip-button"
-              aria-pressed={action === value}
-              onClick={() => setAction(value)}
-            >
-              {label}
-            </button>
-          ))}
-        </div>
+        <Chips
+          label="What to do"
+          style={{ marginBottom: 12 }}
+          options={actions}
+          chosen={action}
+          onPress={setAction}
+        />
         {(action === 'draft' || action === 'assign') && (
           <FromList key={action} action={action} isBusy={isBusy} onBegin={go} />
         )}

@@ -4,6 +4,7 @@ import { Virtuoso } from 'react-virtuoso';
 import { reportStates, type InstallReport } from '@vatline/contract/installation';
 import { installedApi } from '../api/installed.ts';
 import { useEstateTime } from '../shell/clock.ts';
+import { Chips } from '../parts/chips.tsx';
 import { count, moment } from '../parts/format.ts';
 
 type State = InstallReport['state'];
@@ -49,19 +50,16 @@ export function InstallReportList({ id }: { id: string }) {
   return (
     <section aria-label="Installation report">
       <h2 className="section-title">Installation report</h2>
-      <div className="chips" style={{ marginBottom: 6 }}>
-        {chips.map((state) => (
-          <button
-            key={state}
-            type="button"
-            className="chip-button"
-            aria-pressed={only === state}
-            onClick={() => setOnly(only === state ? undefined : state)}
-          >
-            {state} {count(data.filter((row) => row.state === state).length)}
-          </button>
-        ))}
-      </div>
+      <Chips
+        label="Which hosts"
+        style={{ marginBottom: 6 }}
+        options={chips.map((state) => [
+          state,
+          `${state} ${count(data.filter((row) => row.state === state).length)}`,
+        ])}
+        chosen={only}
+        onPress={(state) => setOnly(only === state ? undefined : state)}
+      />
       <Virtuoso
         style={{ height: Math.min(340, rows.length * ROW + 2) }}
         tabIndex={0}

@@ -3,6 +3,7 @@ import './ledger.css';
 import { useState } from 'react';
 import { ledgerStates, type JobDetail, type LedgerRow } from '@vatline/contract/job';
 import { jobsApi } from '../api/jobs.ts';
+import { Chips } from './chips.tsx';
 import { count } from './format.ts';
 import { PagedList } from './paged-list.tsx';
 
@@ -15,21 +16,14 @@ export function LedgerTable({ job }: { job: Pick<JobDetail, 'id' | 'ledger'> }) 
   return (
     <section aria-label="ledger">
       <h2 className="section-title">Ledger</h2>
-      <div className="chips">
-        {ledgerStates
+      <Chips
+        label="Which rows"
+        options={ledgerStates
           .filter((state) => job.ledger[state] !== undefined)
-          .map((state) => (
-            <button
-              key={state}
-              type="button"
-              className="chip-button"
-              aria-pressed={only === state}
-              onClick={() => setOnly(only === state ? undefined : state)}
-            >
-              {state} {count(job.ledger[state] ?? 0)}
-            </button>
-          ))}
-      </div>
+          .map((state) => [state, `${state} ${count(job.ledger[state] ?? 0)}`])}
+        chosen={only}
+        onPress={(state) => setOnly(only === state ? undefined : state)}
+      />
       <PagedList
         list={list}
         rowHeight={30}

@@ -6,6 +6,7 @@ import { readRecipeFile, writeRecipeFile } from '@vatline/contract/recipe-file';
 import { describeStep } from '@vatline/core/image/describe-step';
 import { numbersOf, rowsKept } from '@vatline/core/image/plan-rows';
 import type { ScriptDialect } from '@vatline/core/image/script-out/write-script';
+import { Chips } from '../../parts/chips.tsx';
 import { minutes, plural } from '../../parts/format.ts';
 import { ProblemNote } from '../../parts/field.tsx';
 import { TextFaults } from '../../parts/text-faults.tsx';
@@ -31,19 +32,7 @@ export default function RecipeTextTab({ line, plan }: Props) {
   const [form, setForm] = useState<'yaml' | ScriptDialect>('yaml');
   return (
     <>
-      <div className="chips" style={{ marginBottom: 8 }}>
-        {forms.map(([value, label]) => (
-          <button
-            key={value}
-            type="button"
-            className="chip-button"
-            aria-pressed={form === value}
-            onClick={() => setForm(value)}
-          >
-            {label}
-          </button>
-        ))}
-      </div>
+      <Chips label="As what" style={{ marginBottom: 8 }} options={forms} chosen={form} onPress={setForm} />
       {form === 'yaml' ? (
         <RecipeFile line={line} plan={plan} />
       ) : (

@@ -86,6 +86,23 @@ function usualBatch({ hosts, clone }: PoolSummary, windowMinutes: number): numbe
   return Math.max(1, Math.ceil(hosts / Math.min(4, waves)));
 }
 
+/** The next pool in the order, in a window behind the last one. */
+function nextRing(pool: PoolSummary, last: RingRequest | undefined): RingRequest {
+  const batch = usualBatch(pool, last ? 120 : 60);
+  return {
+    poolId: pool.id,
+    window: {
+      rule: last?.window.rule ?? 'FREQ=WEEKLY;BYDAY=SU',
+      start: last?.window.end ?? '02:00',
+      end: last ? '05:00' : '03:00',
+    },
+    batch,
+    maxUnavailable: batch,
+    drainLimitMinutes: 30,
+    reserve: null,
+  };
+}
+
 interface RowsProps extends Pick<Props, 'line' | 'schedule' | 'fault'> {
   readonly set: (change: Partial<CutScheduleRequest>) => void;
 }
@@ -94,86 +111,89 @@ function RingRows({ line, schedule, set, fault }: RowsProps) {
   const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const own = pools.filter((pool) => pool.lineId === line.id);
   const { rollouts } = schedule;
-  const put = (i: number, change: Partial<RingRequest>) =>
-    set({ rollouts: rollouts.map((row, n) => (n === i ? { ...row, ...change } : row)) });
   // The smallest first: it is the pilot.
   const [free] = own
     .filter((pool) => !rollouts.some((row) => row.poolId === pool.id))
     .sort((a, b) => a.hosts - b.hosts);
-  const add = () => {
-    const before = rollouts.at(-1)?.window;
-    const batch = free ? usualBatch(free, before ? 120 : 60) : 3;
-    const row: RingRequest = {
-      poolId: free?.id ?? '',
-      window: {
-        rule: before?.rule ?? 'FREQ=WEEKLY;BYDAY=SU',
-        start: before?.end ?? '02:00',
-        end: before ? '05:00' : '03:00',
-      },
-      batch,
-      maxUnavailable: batch,
-      drainLimitMinutes: 30,
-      reserve: null,
-    };
-    set({ rollouts: [...rollouts, row] });
-  };
   return (
     <>
       <h3 className="section-title">The rollouts that follow, first to last</h3>
-      {rollouts.map((row, i) => {
-        const at = (field: string) => fault(`rollouts.${i}.${field}`);
-        const wall = (label: string, field: 'start' | 'end') => (
-          <Field label={label} fault={at(`window.${field}`)}>
-            <Input
-              value={row.window[field]}
-              onChange={(event) => put(i, { window: { ...row.window, [field]: event.target.value } })}
-            />
-          </Field>
-        );
-        return (
-          <div key={i} className="schedule-row" role="group" aria-label={`Rollout ${i + 1}`}>
-            <Field label={`Pool ${i + 1}`} fault={at('poolId')}>
-              <Select
-                aria-label={`Pool ${i + 1}`}
-                value={row.poolId || null}
-                options={own.map((pool) => ({ value: pool.id, label: `${pool.name}, ${pool.hosts}` }))}
-                onChange={(poolId) => poolId && put(i, { poolId })}
-              />
-            </Field>
-            <RulePicker
-              label="When"
-              rule={row.window.rule}
-              usual={rolloutRules}
-              fault={at('window.rule')}
-              onChange={(rule) => put(i, { window: { ...row.window, rule } })}
-            />
-            {wall('From', 'start')}
-            {wall('Until', 'end')}
-            <Field label="Hosts at a time" fault={at('batch') ?? at('maxUnavailable')}>
-              <InputNumber
-                value={row.batch}
-                onChange={(n) =>
-                  put(i, { batch: n ?? 0, maxUnavailable: Math.max(n ?? 0, row.maxUnavailable) })
-                }
-              />
-            </Field>
-            <button
-              type="button"
-              className="plain-button"
-              onClick={() => set({ rollouts: rollouts.filter((_row, n) => n !== i) })}
-            >
-              Take out
-            </button>
-          </div>
-        );
-      })}
+      {rollouts.map((row, i) => (
+        <RingRow
+          key={i}
+          number={i + 1}
+          ring={row}
+          pools={own}
+          fault={(field) => fault(`rollouts.${i}.${field}`)}
+          onChange={(change) =>
+            set({ rollouts: rollouts.map((one, n) => (n === i ? { ...one, ...change } : one)) })
+          }
+          onTakeOut={() => set({ rollouts: rollouts.filter((_row, n) => n !== i) })}
+        />
+      ))}
       {own.length === 0 ? (
         <p className="quiet">No pool is made from this line yet.</p>
       ) : (
-        <Button size="small" disabled={!free} onClick={add}>
+        <Button
+          size="small"
+          disabled={!free}
+          onClick={() => free && set({ rollouts: [...rollouts, nextRing(free, rollouts.at(-1))] })}
+        >
           {rollouts.length === 0 ? 'Add the pilot' : 'Add the next pool'}
         </Button>
       )}
     </>
+  );
+}
+
+interface RowProps {
+  /** Place in the order, from 1. */
+  readonly number: number;
+  readonly ring: RingRequest;
+  readonly pools: readonly PoolSummary[];
+  readonly fault: (field: string) => string | undefined;
+  readonly onChange: (change: Partial<RingRequest>) => void;
+  readonly onTakeOut: () => void;
+}
+
+function RingRow({ number, ring, pools, fault, onChange, onTakeOut }: RowProps) {
+  const { window } = ring;
+  const wall = (label: string, field: 'start' | 'end') => (
+    <Field label={label} fault={fault(`window.${field}`)}>
+      <Input
+        value={window[field]}
+        onChange={(event) => onChange({ window: { ...window, [field]: event.target.value } })}
+      />
+    </Field>
+  );
+  return (
+    <div className="schedule-row" role="group" aria-label={`Rollout ${number}`}>
+      <Field label={`Pool ${number}`} fault={fault('poolId')}>
+        <Select
+          aria-label={`Pool ${number}`}
+          value={ring.poolId || null}
+          options={pools.map((pool) => ({ value: pool.id, label: `${pool.name}, ${pool.hosts}` }))}
+          onChange={(poolId) => poolId && onChange({ poolId })}
+        />
+      </Field>
+      <RulePicker
+        label="When"
+        rule={window.rule}
+        usual={rolloutRules}
+        fault={fault('window.rule')}
+        onChange={(rule) => onChange({ window: { ...window, rule } })}
+      />
+      {wall('From', 'start')}
+      {wall('Until', 'end')}
+      <Field label="Hosts at a time" fault={fault('batch') ?? fault('maxUnavailable')}>
+        <InputNumber
+          value={ring.batch}
+          onChange={(n) => onChange({ batch: n ?? 0, maxUnavailable: Math.max(n ?? 0, ring.maxUnavailable) })}
+        />
+      </Field>
+      <button type="button" className="plain-button" onClick={onTakeOut}>
+        Take out
+      </button>
+    </div>
   );
 }

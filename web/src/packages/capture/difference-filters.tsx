@@ -3,6 +3,7 @@ import { Select } from 'antd';
 import type { DifferenceFacets, DifferenceFilter, Facet } from '@vatline/core/package/filter-difference';
 import type { DifferenceView } from '@vatline/core/package/difference-tree';
 import type { Arrangement } from '@vatline/core/package/shown-difference';
+import { Chips } from '../../parts/chips.tsx';
 import { count } from '../../parts/format.ts';
 
 interface Props {
@@ -28,42 +29,27 @@ const sizes = [
   { value: 100e6, label: 'over 100 MB' },
 ];
 
-export function DifferenceFilters({
-  view,
-  counts,
-  filter,
-  facets,
-  arrangement,
-  onView,
-  onFilter,
-  onArrangement,
-}: Props) {
-  const set = (change: { [F in keyof DifferenceFilter]?: DifferenceFilter[F] | undefined }) =>
-    onFilter(
+type FilterChange = { [F in keyof DifferenceFilter]?: DifferenceFilter[F] | undefined };
+
+export function DifferenceFilters({ view, counts, filter, facets, arrangement, ...on }: Props) {
+  const set = (change: FilterChange) =>
+    on.onFilter(
       Object.fromEntries(
         Object.entries({ ...filter, ...change }).filter(([, value]) => value !== undefined && value !== ''),
       ),
     );
-  const select = <T extends string>(
-    field: 'kind' | 'class' | 'owner' | 'rule',
-    what: string,
-    options: readonly Facet<T>[],
-  ) =>
-    options.length < 2 && filter[field] === undefined ? null : (
-      <Select
-        size="small"
-        allowClear
-        aria-label={what}
-        placeholder={what}
-        popupMatchSelectWidth={false}
-        value={(filter[field] as T | undefined) ?? null}
-        onChange={(value) => set({ [field]: value ?? undefined })}
-        options={options.map((one) => ({ value: one.value, label: `${one.value}, ${count(one.count)}` }))}
-      />
-    );
   const views = (['kept', 'times', 'dropped'] as const).filter(
     (one) => one !== 'times' || one === view || counts.times > 0,
   );
+  const facet = (field: FacetField, what: string, options: readonly Facet<string>[]) =>
+    (options.length > 1 || filter[field] !== undefined) && (
+      <Choice
+        what={what}
+        value={filter[field]}
+        options={options.map((one) => ({ value: one.value, label: `${one.value}, ${count(one.count)}` }))}
+        onChange={(value) => set({ [field]: value })}
+      />
+    );
   return (
     <div className="difference-filters">
       <input
@@ -73,46 +59,56 @@ export function DifferenceFilters({
         value={filter.text ?? ''}
         onChange={(event) => set({ text: event.target.value })}
       />
-      <div className="chips" role="group" aria-label="Kept or dropped">
-        {views.map((one) => (
-          <button
-            key={one}
-            type="button"
-            className="chip-button"
-            aria-pressed={view === one}
-            onClick={() => onView(one)}
-          >
-            {viewNames[one]} {count(counts[one])}
-          </button>
-        ))}
-      </div>
-      {select('kind', 'any kind', facets.kinds)}
-      {select('class', 'any class', facets.classes)}
-      {select('owner', 'any installer', facets.owners)}
-      {select('rule', 'any rule', facets.rules)}
-      <Select
-        size="small"
-        allowClear
-        aria-label="any size"
-        placeholder="any size"
-        popupMatchSelectWidth={false}
-        value={filter.bytes ?? null}
-        onChange={(bytes) => set({ bytes: bytes ?? undefined })}
-        options={sizes}
+      <Chips
+        label="Kept or dropped"
+        options={views.map((one) => [one, `${viewNames[one]} ${count(counts[one])}`])}
+        chosen={view}
+        onPress={on.onView}
       />
-      <div className="chips" role="group" aria-label="Arrangement">
-        {(['tree', 'list'] as const).map((one) => (
-          <button
-            key={one}
-            type="button"
-            className="chip-button"
-            aria-pressed={arrangement === one}
-            onClick={() => onArrangement(one)}
-          >
-            {one}
-          </button>
-        ))}
-      </div>
+      {facet('kind', 'any kind', facets.kinds)}
+      {facet('class', 'any class', facets.classes)}
+      {facet('owner', 'any installer', facets.owners)}
+      {facet('rule', 'any rule', facets.rules)}
+      <Choice
+        what="any size"
+        value={filter.bytes}
+        options={sizes}
+        onChange={(atLeast) => set({ bytes: atLeast })}
+      />
+      <Chips
+        label="Arrangement"
+        options={[
+          ['tree', 'tree'],
+          ['list', 'list'],
+        ]}
+        chosen={arrangement}
+        onPress={on.onArrangement}
+      />
     </div>
+  );
+}
+
+type FacetField = 'kind' | 'class' | 'owner' | 'rule';
+
+interface ChoiceProps<T> {
+  /** What is asked for while nothing is chosen. */
+  readonly what: string;
+  readonly value: T | undefined;
+  readonly options: { value: T; label: string }[];
+  readonly onChange: (value: T | undefined) => void;
+}
+
+function Choice<T extends string | number>({ what, value, options, onChange }: ChoiceProps<T>) {
+  return (
+    <Select<T>
+      size="small"
+      allowClear
+      aria-label={what}
+      placeholder={what}
+      popupMatchSelectWidth={false}
+      value={value ?? null}
+      onChange={(chosen) => onChange(chosen ?? undefined)}
+      options={options}
+    />
   );
 }
