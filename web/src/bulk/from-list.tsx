@@ -3,8 +3,11 @@ import { Button, Input } from 'antd';
 import { useState } from 'react';
 import type { BulkRequest } from '@vatline/contract/bulk';
 import { parseBulkList } from '@vatline/core/package/bulk-list';
-import { FileButton } from '../parts/file-button.tsx';
+import { TextFileButton } from '../parts/text-file-button.tsx';
 import { plural } from '../parts/format.ts';
+
+/** As many rows as may be sent at once, each of its cells as long as it may be. */
+const MOST_LIST_BYTES = 5e6;
 
 interface Props {
   readonly action: 'draft' | 'assign';
@@ -53,9 +56,9 @@ export function FromList({ action, isBusy, onBegin }: Props) {
         <Button type="primary" disabled={!read?.ok} loading={isBusy} onClick={begin}>
           {action === 'draft' ? 'Make' : 'Assign'} {read?.ok ? plural(read.value.length, 'row') : ''}
         </Button>
-        <FileButton accept=".csv,.txt" onFile={(file) => void file.text().then(setText)}>
+        <TextFileButton accept=".csv,.txt" mostBytes={MOST_LIST_BYTES} onText={setText}>
           Read a file
-        </FileButton>
+        </TextFileButton>
       </div>
     </div>
   );

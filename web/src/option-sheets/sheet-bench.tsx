@@ -29,31 +29,10 @@ interface Props {
 }
 
 export function SheetBench({ kept, sheet, children }: Props) {
-  const navigate = useNavigate();
   const suite = kept.suite as OptionSuite;
-  const saved = (sheet?.values ?? defaultValues(suite)) as SheetValues;
-  const [values, setValues] = useState(saved);
-  const [name, setName] = useState(sheet?.name ?? '');
-  const [basedOn, setBasedOn] = useState(sheet?.revision ?? 0);
-  const [keep, { error, isLoading, reset }] = optionSheetsApi.useKeepOptionSheetMutation();
-  const [remove] = optionSheetsApi.useRemoveOptionSheetMutation();
+  const editing = useSheet(kept, sheet);
+  const { name, values, set } = editing;
   const faults = sheetFaults(suite, values);
-  const isChanged = JSON.stringify(values) !== JSON.stringify(saved) || !sheet;
-  const go = async () => {
-    const { data } = await keep({ params: { id: kept.id, name }, body: { values, basedOn } });
-    if (!data) return;
-    setBasedOn(data.revision);
-    void navigate(`/packages/options/${kept.id}/${encodeURIComponent(name)}`);
-  };
-  const takeKept = () => {
-    setValues(saved);
-    setBasedOn(sheet?.revision ?? 0);
-    reset();
-  };
-  const drop = async () => {
-    await remove({ params: { id: kept.id, name } });
-    void navigate(`/packages/options/${kept.id}`);
-  };
   return (
     <div className="sheet-columns">
       <section className="work" aria-label={name || 'New sheet'}>
@@ -65,7 +44,7 @@ export function SheetBench({ kept, sheet, children }: Props) {
         {children}
         {!sheet && (
           <Field label="Name of the sheet" hint="such as the desktops that it is for">
-            <Input value={name} onChange={(event) => setName(event.target.value)} />
+            <Input value={name} onChange={(event) => editing.setName(event.target.value)} />
           </Field>
         )}
         <div className="fields" style={{ marginTop: 10 }}>
@@ -75,34 +54,15 @@ export function SheetBench({ kept, sheet, children }: Props) {
               option={option}
               value={values[option.id]}
               fault={faults.find((fault) => fault.path === option.id)?.message}
-              onChange={(value: OptionValue) => setValues({ ...values, [option.id]: value })}
+              onChange={(value: OptionValue) => set({ ...values, [option.id]: value })}
             />
           ))}
         </div>
-        <div className="row">
-          {isChanged && (
-            <Button
-              type="primary"
-              loading={isLoading}
-              disabled={faults.length > 0 || name.trim() === ''}
-              onClick={() => void go()}
-            >
-              Keep {name || 'the sheet'}
-            </Button>
-          )}
-          {isChanged && sheet && <Button onClick={takeKept}>Drop the changes</Button>}
-          {sheet && (
-            <button type="button" className="plain-button" onClick={() => void drop()}>
-              delete this sheet
-            </button>
-          )}
-        </div>
-        <ProblemNote problem={problemOf(error)} />
-        <KeptMeanwhile
-          problem={problemOf(error)}
-          basedOn={basedOn}
+        <KeepSheet
+          editing={editing}
+          isNew={!sheet}
           kept={sheet?.revision ?? 0}
-          onTake={takeKept}
+          isFaulty={faults.length > 0}
         />
       </section>
       <aside className="evidence" aria-label="What it becomes">
@@ -110,6 +70,79 @@ export function SheetBench({ kept, sheet, children }: Props) {
         <Difference kept={kept} suite={suite} name={name} values={values} />
       </aside>
     </div>
+  );
+}
+
+/** The sheet as it stands on the screen, and what can be done with it. */
+function useSheet(kept: KeptSuite, sheet: KeptSheet | undefined) {
+  const navigate = useNavigate();
+  const saved = (sheet?.values ?? defaultValues(kept.suite as OptionSuite)) as SheetValues;
+  const [values, set] = useState(saved);
+  const [name, setName] = useState(sheet?.name ?? '');
+  const [basedOn, setBasedOn] = useState(sheet?.revision ?? 0);
+  const [save, { error, isLoading, reset }] = optionSheetsApi.useKeepOptionSheetMutation();
+  const [remove, removing] = optionSheetsApi.useRemoveOptionSheetMutation();
+  const params = { id: kept.id, name };
+  return {
+    name,
+    setName,
+    values,
+    set,
+    basedOn,
+    isChanged: JSON.stringify(values) !== JSON.stringify(saved) || !sheet,
+    isKeeping: isLoading,
+    problem: problemOf(error ?? removing.error),
+    keep: async () => {
+      const { data } = await save({ params, body: { values, basedOn } });
+      if (!data) return;
+      setBasedOn(data.revision);
+      void navigate(`/packages/options/${kept.id}/${encodeURIComponent(name)}`);
+    },
+    takeKept: () => {
+      set(saved);
+      setBasedOn(sheet?.revision ?? 0);
+      reset();
+    },
+    drop: async () => {
+      const removed = await remove({ params });
+      if (!removed.error) void navigate(`/packages/options/${kept.id}`);
+    },
+  };
+}
+
+interface KeepProps {
+  readonly editing: ReturnType<typeof useSheet>;
+  readonly isNew: boolean;
+  /** Revision that is kept as far as is known here. */
+  readonly kept: number;
+  readonly isFaulty: boolean;
+}
+
+function KeepSheet({ editing, isNew, kept, isFaulty }: KeepProps) {
+  const { name, isChanged, problem } = editing;
+  return (
+    <>
+      <div className="row">
+        {isChanged && (
+          <Button
+            type="primary"
+            loading={editing.isKeeping}
+            disabled={isFaulty || name.trim() === ''}
+            onClick={() => void editing.keep()}
+          >
+            Keep {name || 'the sheet'}
+          </Button>
+        )}
+        {isChanged && !isNew && <Button onClick={editing.takeKept}>Drop the changes</Button>}
+        {!isNew && (
+          <button type="button" className="plain-button" onClick={() => void editing.drop()}>
+            delete this sheet
+          </button>
+        )}
+      </div>
+      <ProblemNote problem={problem} />
+      <KeptMeanwhile problem={problem} basedOn={editing.basedOn} kept={kept} onTake={editing.takeKept} />
+    </>
   );
 }
 

@@ -1,11 +1,10 @@
 /** The calendars that a plan keeps to: no window begins on their closed days. */
 import { Select } from 'antd';
-import { useState } from 'react';
 import { MOST_CALENDAR_TEXT, type Calendar } from '@vatline/contract/calendar';
 import { calendarsApi } from '../api/calendars.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
 import { Field } from '../parts/field.tsx';
-import { FileButton } from '../parts/file-button.tsx';
+import { TextFileButton } from '../parts/text-file-button.tsx';
 import { closedInWords } from './closed-in-words.ts';
 
 interface Props {
@@ -18,20 +17,16 @@ export function ClosedDaysField({ chosen, onChange, fault }: Props) {
   const { data: calendars = [] } = calendarsApi.useCalendarsQuery({});
   const [add, { error }] = calendarsApi.useAddCalendarMutation();
   const problem = problemOf(error);
-  const [tooLarge, setTooLarge] = useState<string>();
-  const keep = async (file: File) => {
-    const isTooLarge = file.size > MOST_CALENDAR_TEXT;
-    setTooLarge(isTooLarge ? `${file.name} is larger than any calendar of closed days` : undefined);
-    if (isTooLarge) return;
-    const name = file.name.replace(/\.[^.]*$/, '');
-    const { data } = await add({ body: { name, text: await file.text() } });
+  const keep = async (text: string, fileName: string) => {
+    const name = fileName.replace(/\.[^.]*$/, '');
+    const { data } = await add({ body: { name, text } });
     if (data) onChange([...chosen, data.id]);
   };
   const kept = calendars.filter((calendar) => chosen.includes(calendar.id));
   const refused = problem && (faultAt(problem, 'text') ?? faultAt(problem, 'name') ?? problem.detail);
   return (
     <>
-      <Field label="Closed days" fault={fault ?? tooLarge ?? refused} hint={hintOf(kept)}>
+      <Field label="Closed days" fault={fault ?? refused} hint={hintOf(kept)}>
         <Select
           mode="multiple"
           aria-label="Closed days"
@@ -41,9 +36,13 @@ export function ClosedDaysField({ chosen, onChange, fault }: Props) {
           options={calendars.map(({ id, name }) => ({ value: id, label: name }))}
         />
       </Field>
-      <FileButton accept=".ics,text/calendar" onFile={(file) => void keep(file)}>
+      <TextFileButton
+        accept=".ics,text/calendar"
+        mostBytes={MOST_CALENDAR_TEXT}
+        onText={(text, name) => void keep(text, name)}
+      >
         Add an iCalendar file
-      </FileButton>
+      </TextFileButton>
     </>
   );
 }

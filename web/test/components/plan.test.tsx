@@ -141,7 +141,7 @@ describe('when', () => {
     const { sent, user } = show();
     const large = new File([new Uint8Array(1_000_001)], 'film.ics');
     await user.upload(screen.getByLabelText('Add an iCalendar file'), large);
-    expect(await screen.findByText('film.ics is larger than any calendar of closed days')).toBeTruthy();
+    expect(await screen.findByText('film.ics is larger than 1.0 MB and was not read')).toBeTruthy();
     expect(sent.some((one) => one.call === 'POST /calendars')).toBe(false);
   });
 

@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { compareBoms, readBom, type ListedComponent, type ReadBom } from '@vatline/core/image/compare-boms';
 import { Button } from 'antd';
-import { FileButton } from '../../parts/file-button.tsx';
 import { count, plural } from '../../parts/format.ts';
+import { TextFileButton } from '../../parts/text-file-button.tsx';
 
 interface Pair {
   readonly from: string;
@@ -15,12 +15,15 @@ interface Named {
   readonly bom: ReadBom;
 }
 
+/** 50,000 components with their licences and digests take half of it. */
+const MOST_BOM_BYTES = 40e6;
+
 export function BomComparison({ from, to }: Pair) {
   const [sides, setSides] = useState<{ readonly before: Named; readonly after: Named }>();
   const [fault, setFault] = useState('');
-  const compareWith = async (before: Promise<Named>) => {
+  const compareWith = async (before: () => Named | Promise<Named>) => {
     try {
-      setSides({ before: await before, after: await bomOfVersion(to) });
+      setSides({ before: await before(), after: await bomOfVersion(to) });
       setFault('');
     } catch (error) {
       setFault(error instanceof Error ? error.message : String(error));
@@ -30,10 +33,14 @@ export function BomComparison({ from, to }: Pair) {
     <section aria-label="Bills of materials">
       <h3 className="section-title">As bills of materials</h3>
       <div className="row">
-        <Button onClick={() => void compareWith(bomOfVersion(from))}>Compare the two bills</Button>
-        <FileButton accept=".json,.cdx" onFile={(file) => void compareWith(bomOfFile(file))}>
+        <Button onClick={() => void compareWith(() => bomOfVersion(from))}>Compare the two bills</Button>
+        <TextFileButton
+          accept=".json,.cdx"
+          mostBytes={MOST_BOM_BYTES}
+          onText={(text, name) => void compareWith(() => named(name, text))}
+        >
           Compare with a file
-        </FileButton>
+        </TextFileButton>
         <span className="quiet small">CycloneDX JSON, anybody’s; by publisher and name.</span>
       </div>
       {fault && (
@@ -50,10 +57,6 @@ async function bomOfVersion(id: string): Promise<Named> {
   const response = await fetch(`/api/v1/versions/${id}/bom`);
   if (!response.ok) throw new Error('The server gave no bill of materials');
   return named('the version', await response.text());
-}
-
-async function bomOfFile(file: File): Promise<Named> {
-  return named(file.name, await file.text());
 }
 
 function named(name: string, text: string): Named {

@@ -6,21 +6,24 @@ import { writeOvf } from '@vatline/core/image/ovf/write-ovf';
 import type { Fault } from '@vatline/core/result';
 import { ProblemNote } from '../../parts/field.tsx';
 import { download } from '../../parts/download.ts';
-import { FileButton } from '../../parts/file-button.tsx';
+import { TextFileButton } from '../../parts/text-file-button.tsx';
 import { HardwareFields } from './hardware-fields.tsx';
 import { KeepRecipe, useKeepRecipe } from '../recipe/keep-recipe.tsx';
 import type { LinePlan } from '../line-plan.ts';
 import { SizingPanel } from './sizing-panel.tsx';
 
+/** It describes one machine. */
+const MOST_OVF_BYTES = 1e6;
+
 /** Hardware of the build machine. A change makes every checkpoint useless, and says so beforehand. */
 export default function HardwareTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
   const saving = useKeepRecipe(line, plan);
   const [read, setRead] = useState<{ faults: readonly Fault[]; remarks: readonly string[]; name: string }>();
-  const take = async (file: File) => {
-    const result = readOvf(await file.text());
+  const take = (text: string, name: string) => {
+    const result = readOvf(text);
     if (result.ok) plan.change(plan.steps, result.value.hardware);
     setRead({
-      name: file.name,
+      name,
       faults: result.ok ? [] : result.error,
       remarks: result.ok ? result.value.remarks : [],
     });
@@ -42,9 +45,9 @@ export default function HardwareTab({ line, plan }: { line: LineDetail; plan: Li
           >
             Write as OVF
           </Button>
-          <FileButton accept=".ovf,.xml" onFile={(file) => void take(file)}>
+          <TextFileButton accept=".ovf,.xml" mostBytes={MOST_OVF_BYTES} onText={take}>
             Read an OVF file
-          </FileButton>
+          </TextFileButton>
         </div>
         {read && read.faults.length > 0 && (
           <div className="problem" role="alert">

@@ -44,10 +44,7 @@ export function SizingPanel({ line, plan }: { line: LineDetail; plan: LinePlan }
         memory (bytes). It is read here and sent nowhere.
       </p>
       <div className="row" style={{ marginBottom: 10 }}>
-        <FileButton
-          accept=".csv,text/csv"
-          onFile={(file) => void file.text().then((text) => sizing.read(file.name, text))}
-        >
+        <FileButton accept=".csv,text/csv" onFile={(file) => void sizing.read(file.name, file)}>
           Read a recording
         </FileButton>
         <Button loading={isFetching || sizing.busy} onClick={() => void fromEstate()}>

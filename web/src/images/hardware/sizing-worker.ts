@@ -3,7 +3,7 @@ import { expose } from 'comlink';
 import { readAssessment, type Assessment } from '@vatline/core/pool/assessment';
 import { histogram, type Histogram } from '@vatline/core/pool/histogram';
 import { adviseSize, type SizingAdvice, type SizingInput } from '@vatline/core/pool/sizing';
-import type { Result } from '@vatline/core/result';
+import { refuse, type Result } from '@vatline/core/result';
 
 export interface AssessmentFacts {
   readonly rows: number;
@@ -19,8 +19,18 @@ export interface DrawnAdvice extends Omit<SizingAdvice, 'cpuDraws' | 'memoryDraw
 const BINS = 48;
 let assessment: Assessment | undefined;
 
+/** Two weeks of 1,000 people take half of it; no browser holds a text twice as long. */
+const MOST_BYTES = 250e6;
+
+async function textOf(file: Blob): Promise<string | undefined> {
+  if (file.size > MOST_BYTES) return undefined;
+  return file.text().catch(() => undefined);
+}
+
 const worker = {
-  read(text: string): Result<AssessmentFacts> {
+  async read(recording: string | Blob): Promise<Result<AssessmentFacts>> {
+    const text = typeof recording === 'string' ? recording : await textOf(recording);
+    if (text === undefined) return refuse('file', 'is too large, or could not be read');
     const result = readAssessment(text);
     if (!result.ok) return result;
     assessment = result.value;

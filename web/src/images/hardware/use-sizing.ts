@@ -21,9 +21,10 @@ export function useSizing(question: Question) {
     }
     return remote.current.calls;
   };
-  const read = async (name: string, text: string) => {
+  /** A file is read where it is worked out, since it may be large. */
+  const read = async (name: string, recording: string | Blob) => {
     setBusy(true);
-    const result = await calls().read(text);
+    const result = await calls().read(recording);
     setFaults(result.ok ? [] : result.error);
     if (result.ok) setFacts({ ...result.value, name });
     setBusy(false);
