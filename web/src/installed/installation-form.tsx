@@ -266,7 +266,8 @@ function Before({ own, set, fault }: PartProps) {
 
 function When({ own, set, fault }: PartProps) {
   const { zone, now } = useEstateTime();
-  const [deadline, setDeadline] = useState(own.deadline === null ? '' : toWallText(own.deadline, zone));
+  const [typed, setTyped] = useState<string>();
+  const deadline = typed ?? (own.deadline === null ? '' : toWallText(own.deadline, zone));
   const isUnread = deadline.trim() !== '' && fromWallText(deadline, zone) === undefined;
   const quiet = own.quietHours;
   const wall = (label: string, field: 'start' | 'end') => (
@@ -300,7 +301,7 @@ function When({ own, set, fault }: PartProps) {
             value={deadline}
             placeholder={toWallText(now + 7 * 86_400_000, zone)}
             onChange={(event) => {
-              setDeadline(event.target.value);
+              setTyped(event.target.value);
               const at = fromWallText(event.target.value, zone);
               if (at !== undefined || event.target.value.trim() === '') set({ deadline: at ?? null });
             }}
