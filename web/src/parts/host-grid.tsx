@@ -9,6 +9,7 @@ import {
   useState,
   type KeyboardEvent,
   type MouseEvent,
+  type RefObject,
 } from 'react';
 import { dye } from '@vatline/core/dye/dyes';
 import { cellAt, gridGeometry, moveFocus, type GridGeometry } from './host-grid-geometry.ts';
@@ -30,47 +31,18 @@ export function describeCell(cell: GridCell): string {
 }
 
 export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen }: Props) {
-  const scroller = useRef<HTMLDivElement>(null);
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const [width, setWidth] = useState(0);
+  const [scroller, width] = useWidth();
   const [tipScroll, setTipScroll] = useState(0);
   const [pointed, setPointed] = useState<number | undefined>();
-  const dark = useAppSelector((state) => state.layout.dark);
   const geometry = useMemo(
     () => gridGeometry(cells.length, width, cellSize),
     [cells.length, width, cellSize],
   );
   const height = Math.min(maxHeight, geometry.height);
-
-  useLayoutEffect(() => {
-    const element = scroller.current;
-    if (!element) return undefined;
-    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
-    observer.observe(element);
-    setWidth(element.clientWidth);
-    return () => observer.disconnect();
-  }, []);
-
-  const draw = useCallback(() => {
-    const context = canvas.current?.getContext('2d');
-    const scrollTop = scroller.current?.scrollTop ?? 0;
-    if (context && width > 0)
-      drawCells(context, { cells, geometry, width, height, scrollTop, pointed, dark });
-  }, [cells, geometry, width, height, pointed, dark]);
-
-  useEffect(() => {
-    const frame = requestAnimationFrame(draw);
-    return () => cancelAnimationFrame(frame);
-  }, [draw]);
-
-  const atPointer = (event: MouseEvent) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    return cellAt(
-      geometry,
-      event.clientX - box.left,
-      event.clientY - box.top + (scroller.current?.scrollTop ?? 0),
-      cells.length,
-    );
+  const { canvas, draw } = useDrawing(scroller, { cells, geometry, width, height, pointed });
+  const open = (index: number | undefined) => {
+    const cell = index === undefined ? undefined : cells[index];
+    if (cell) onOpen?.(cell);
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const next = moveFocus(geometry, pointed, event.key, cells.length);
@@ -78,7 +50,7 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
       event.preventDefault();
       setPointed(next);
       reveal(scroller.current, geometry, next, height);
-    } else if (event.key === 'Enter' && pointed !== undefined && cells[pointed]) onOpen?.(cells[pointed]);
+    } else if (event.key === 'Enter') open(pointed);
   };
   const current = pointed === undefined ? undefined : cells[pointed];
   return (
@@ -100,15 +72,11 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
           if (pointed !== undefined) setTipScroll(event.currentTarget.scrollTop);
         }}
         onMouseMove={(event) => {
-          setPointed(atPointer(event));
+          setPointed(cellUnder(event, geometry, cells.length));
           setTipScroll(event.currentTarget.scrollTop);
         }}
         onMouseLeave={() => setPointed(undefined)}
-        onClick={(event) => {
-          const index = atPointer(event);
-          const cell = index === undefined ? undefined : cells[index];
-          if (cell) onOpen?.(cell);
-        }}
+        onClick={(event) => open(cellUnder(event, geometry, cells.length))}
       >
         <div style={{ height: geometry.height }}>
           <canvas ref={canvas} />
@@ -121,6 +89,50 @@ export function HostGrid({ cells, cellSize = 16, maxHeight = 400, label, onOpen 
       )}
     </div>
   );
+}
+
+/** For an element, and the width that it has now, in pixels. */
+function useWidth(): readonly [RefObject<HTMLDivElement | null>, number] {
+  const ref = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  useLayoutEffect(() => {
+    const element = ref.current;
+    if (!element) return undefined;
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
+    observer.observe(element);
+    setWidth(element.clientWidth);
+    return () => observer.disconnect();
+  }, []);
+  return [ref, width];
+}
+
+type Drawn = Omit<Parameters<typeof drawCells>[1], 'scrollTop' | 'dark'>;
+
+/** A canvas that is drawn anew in the next frame whenever something on it changes, and at once when asked. */
+function useDrawing(
+  scroller: RefObject<HTMLElement | null>,
+  { cells, geometry, width, height, pointed }: Drawn,
+) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const dark = useAppSelector((state) => state.layout.dark);
+  const draw = useCallback(() => {
+    const context = canvas.current?.getContext('2d');
+    const scrollTop = scroller.current?.scrollTop ?? 0;
+    if (context && width > 0)
+      drawCells(context, { cells, geometry, width, height, scrollTop, pointed, dark });
+  }, [scroller, cells, geometry, width, height, pointed, dark]);
+  useEffect(() => {
+    const frame = requestAnimationFrame(draw);
+    return () => cancelAnimationFrame(frame);
+  }, [draw]);
+  return { canvas, draw };
+}
+
+/** Index of the cell under the pointer on the part that scrolls. */
+function cellUnder(event: MouseEvent, geometry: GridGeometry, count: number): number | undefined {
+  const { currentTarget: part } = event;
+  const box = part.getBoundingClientRect();
+  return cellAt(geometry, event.clientX - box.left, event.clientY - box.top + part.scrollTop, count);
 }
 
 function tipPlace(geometry: GridGeometry, index: number, scrollTop: number, width: number) {
