@@ -1,6 +1,6 @@
 /**
  * `npm run chaos -- table [WORK] [FIRST] [EVERY]`: kills after every single change that making a pool,
- * building a version and rolling out makes to the databases; prints what was not as it should be.
+ * building and cutting a version, packaging and rolling out make to the databases; prints what was not as it should be.
  */
 import { killedWorks, killTable } from '../server/test/kill-table.ts';
 

@@ -5,6 +5,7 @@ import {
   firmwareKinds,
   graphicsKinds,
   legacyDevices,
+  MOST_DISKS,
   networkKinds,
   type Hardware,
 } from '@vatline/core/image/hardware';
@@ -177,7 +178,7 @@ export const hardwareSchema = z
     disks: z
       .array(diskSchema)
       .min(1, 'needs a disk for the system')
-      .max(8, 'holds at most 8 disks')
+      .max(MOST_DISKS, `holds at most ${MOST_DISKS} disks`)
       .readonly(),
     network: z.enum(networkKinds),
     firmware: z.enum(firmwareKinds),

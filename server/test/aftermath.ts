@@ -115,9 +115,22 @@ function misdone(
   }
   const copies = [...machines.values()].filter((name) => name.startsWith('CUT-'));
   if (copies.length > 0) wrong.push(`copies of cuts are left: ${copies.join(', ')}`);
+  wrong.push(...toldWrongly(own));
   own.close();
   estate.close();
   return wrong;
+}
+
+/** What the journal leaves out or says twice of versions that were cut, and of jobs that have ended. */
+function toldWrongly(own: Sqlite.Database): string[] {
+  const texts = (sql: string) => (own.prepare(sql).all() as { text: string }[]).map((row) => row.text);
+  const cut = texts(
+    `select image_line.name || ' ' || number || ' was cut' as text from image_version join image_line on image_line.id = line_id
+     where job_id in (select id from job where kind in ('cut', 'scheduled cut'))`,
+  );
+  const told = texts(`select text from journal where kind = 'cut'`);
+  const times = (text: string) => told.filter((one) => one === text).length;
+  return cut.filter((text) => times(text) !== 1).map((text) => `“${text}” is told ${times(text)} times`);
 }
 
 /** Files that somebody was writing when the server was killed. */

@@ -11,7 +11,7 @@ import { copyDemo } from './filled-demo.ts';
 import { RunningApp } from './running-app.ts';
 import { nightlyRollout, smallPool } from './usual-requests.ts';
 
-export const killedWorks = ['pool', 'job', 'rollout'] as const;
+export const killedWorks = ['pool', 'job', 'cut', 'package', 'rollout'] as const;
 export type KilledWork = (typeof killedWorks)[number];
 
 export interface KillTable {
@@ -110,6 +110,20 @@ const begin: Readonly<Record<KilledWork, (app: RunningApp) => Promise<string>>> 
   job: async (app) => {
     const [line] = await linesOf(app);
     return (await app.api<{ jobId: string }>(`/lines/${line?.id ?? ''}/builds`, {})).jobId;
+  },
+  cut: async (app) => {
+    const [line] = await linesOf(app);
+    const at = `/lines/${line?.id ?? ''}`;
+    for (const [path, body] of [
+      ['/builds', {}],
+      ['/machine', { action: 'shut down' }],
+    ] as const)
+      await untilDone(app, 'job', (await app.api<{ jobId: string }>(`${at}${path}`, body)).jobId);
+    return (await app.api<{ jobId: string }>(`${at}/versions`, {})).jobId;
+  },
+  package: async (app) => {
+    const rows = [{ name: 'Ostrand Forms', version: '3.1' }];
+    return (await app.api<{ jobId: string }>('/bulk', { action: 'draft', rows })).jobId;
   },
   rollout: async (app) => {
     const pools = await app.api<PoolSummary[]>('/pools');

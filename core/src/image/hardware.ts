@@ -10,6 +10,9 @@ export const legacyDevices = ['floppy drive', 'optical drive', 'serial port', 'p
 
 export type LegacyDevice = (typeof legacyDevices)[number];
 
+/** Disks of one machine. */
+export const MOST_DISKS = 8;
+
 export interface Disk {
   readonly sizeBytes: number;
   readonly controller: (typeof diskControllers)[number];

@@ -117,7 +117,7 @@ async function fillLine(
       state: version.state,
       recipeRevision: revision,
       imageId: image.id,
-      inventory: image.entries,
+      inventory: stores.images.versions.keepInventory(line.name, image.entries, at),
       sizeBytes: image.sizeBytes,
       at,
     });

@@ -1,5 +1,6 @@
 /** Cutting a version: a copy of the build machine is generalised and captured; the machine stays as it is. */
 import { checkLine } from '@vatline/core/image/checks/check-line';
+import type { CapturedImage } from '../estate/driver/hypervisor.ts';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
@@ -52,14 +53,16 @@ export async function dropCopy({ estate }: Parts, jobId: string): Promise<void> 
   }
 }
 
-/** `recorded` is called with the version once it stands in the database; it may be called again after a crash. */
+/** What else becomes true with a new version, in the same change. */
+type Recorded = (version: VersionRow) => Promise<void>;
+
 export function cutSteps(
   parts: Parts,
   store: ImageStore,
   input: CutInput,
-  recorded: (version: VersionRow) => Promise<void> = () => Promise.resolve(),
+  recorded: Recorded = () => Promise.resolve(),
 ): JobStep[] {
-  const { hypervisor, clock } = parts.estate;
+  const { hypervisor } = parts.estate;
   const machineOf = async () => (await store.lines.get(input.lineId)).machine_id ?? '';
   const copyOf = async (context: JobContext) =>
     (
@@ -102,28 +105,7 @@ export function cutSteps(
       run: async (context) => {
         const image = await hypervisor.image(await imageOf(context));
         if (!image) throw conflict('the captured image is gone');
-        const { lineId, recipeRevision, note } = input;
-        const version = await store.versions.add({
-          lineId,
-          recipeRevision,
-          note,
-          imageId: image.id,
-          inventory: image.entries,
-          sizeBytes: image.sizeBytes,
-          jobId: context.jobId,
-          at: clock.now(),
-        });
-        await recorded(version);
-        const line = await store.lines.get(lineId);
-        await context.log(`version ${version.number}: ${image.entries.length} inventory entries`);
-        await parts.journal.note({
-          at: clock.now(),
-          kind: 'cut',
-          subject: `line:${lineId}`,
-          text: `${line.name} ${version.number} was cut`,
-          link: `/images/${lineId}/versions`,
-        });
-        parts.journal.tell(`line:${lineId}`);
+        await record({ parts, store, input, context, recorded }, image);
       },
     },
     {
@@ -131,4 +113,48 @@ export function cutSteps(
       run: async (context) => hypervisor.deleteMachine(`${context.jobId}/delete`, await copyOf(context)),
     },
   ];
+}
+
+interface Recording {
+  readonly parts: Parts;
+  readonly store: ImageStore;
+  readonly input: CutInput;
+  readonly context: JobContext;
+  readonly recorded: Recorded;
+}
+
+/** The version, what follows from it and what is told of it are one change, made once however often it is tried. */
+async function record(
+  { parts, store, input, context, recorded }: Recording,
+  image: CapturedImage,
+): Promise<void> {
+  const { lineId, recipeRevision, note } = input;
+  const line = await store.lines.get(lineId);
+  const at = parts.estate.clock.now();
+  const inventory = store.versions.keepInventory(line.name, image.entries, at);
+  await parts.db.transact(async () => {
+    if (await store.versions.isRecorded(image.id)) return;
+    const { id: imageId, sizeBytes } = image;
+    const { jobId } = context;
+    const version = await store.versions.add({
+      lineId,
+      recipeRevision,
+      note,
+      imageId,
+      inventory,
+      sizeBytes,
+      jobId,
+      at,
+    });
+    await recorded(version);
+    await context.log(`version ${version.number}: ${image.entries.length} inventory entries`);
+    await parts.journal.note({
+      at,
+      kind: 'cut',
+      subject: `line:${lineId}`,
+      text: `${line.name} ${version.number} was cut`,
+      link: `/images/${lineId}/versions`,
+    });
+  });
+  parts.journal.tell(`line:${lineId}`);
 }

@@ -91,25 +91,15 @@ export class VersionStore {
     state?: ImageVersion['state'];
     recipeRevision: number;
     imageId: string;
-    inventory: readonly Entry[] | KeptInventory;
+    inventory: KeptInventory;
     sizeBytes: number;
     jobId?: string;
     hardware?: Hardware;
     at: number;
   }): Promise<VersionRow> {
     const line = await this.lines.get(version.lineId);
-    const kept =
-      'file' in version.inventory
-        ? version.inventory
-        : this.saveInventory(line.name, version.inventory, version.at);
     // One transaction, so that two at once get two numbers and none is there without its applications.
     return this.db.transact(async () => {
-      const known = await this.db
-        .selectFrom('image_version')
-        .selectAll()
-        .where('image_id', '=', version.imageId)
-        .executeTakeFirst();
-      if (known) return known;
       const last = await this.db
         .selectFrom('image_version')
         .select(({ fn }) => fn.max('number').as('n'))
@@ -125,7 +115,7 @@ export class VersionStore {
         note: version.note,
         recipe_revision: version.recipeRevision,
         image_id: version.imageId,
-        inventory: kept.file,
+        inventory: version.inventory.file,
         size_bytes: version.sizeBytes,
         cut_ms: version.at,
         gone_ms: null,
@@ -134,9 +124,19 @@ export class VersionStore {
         hardware_json: version.hardware ? JSON.stringify(version.hardware) : null,
       };
       await this.db.insertInto('image_version').values(row).execute();
-      await indexApplications(this.db, row.id, kept.applications);
+      await indexApplications(this.db, row.id, version.inventory.applications);
       return row;
     });
+  }
+
+  /** Whether a captured image is a version already. */
+  async isRecorded(imageId: string): Promise<boolean> {
+    const row = await this.db
+      .selectFrom('image_version')
+      .select('id')
+      .where('image_id', '=', imageId)
+      .executeTakeFirst();
+    return row !== undefined;
   }
 
   /** Sets the state of a version and keeps who did it. */
@@ -188,7 +188,8 @@ export class VersionStore {
   }
 
   /** Writes an inventory under the digest of its content and gives its file name. */
-  private saveInventory(root: string, entries: readonly Entry[], at: number): KeptInventory {
+  /** Writes the inventory of a captured machine beside those that are there. */
+  keepInventory(root: string, entries: readonly Entry[], at: number): KeptInventory {
     const file = `${createHash('sha256').update(JSON.stringify(entries)).digest('hex')}.jsonl`;
     saveInventory(join(this.inventoryFolder, file), inventoryHeader(root, at, false), entries);
     return { file, applications: entries.filter((entry) => entry.kind === 'application') };

@@ -50,7 +50,23 @@ async function buildOne(
   await context.log(
     `${formatNames[format]}: ${packed.files.toLocaleString('en-GB')} files, ${packed.bytesOut.toLocaleString('en-GB')} bytes, sha256 ${packed.sha256}`,
   );
-  const { manifest, captureId } = input;
+  await parts.db.transact(() => record(parts, store, input, { packed, format, seconds }));
+  parts.journal.tell('package', 'estate');
+}
+
+interface Built {
+  readonly packed: Packed & { settings: number };
+  readonly format: ContainerFormat;
+  readonly seconds: number;
+}
+
+/** The draft is there with its container, and its capture is packaged. */
+async function record(
+  parts: Parts,
+  store: PackageStore,
+  { manifest, captureId }: PackInput,
+  { packed, format, seconds }: Built,
+): Promise<void> {
   const packageId = await store.library.add({
     name: manifest.name,
     publisher: manifest.publisher,
@@ -84,7 +100,6 @@ async function buildOne(
     built_ms: now,
   });
   await store.captures.update(captureId, { state: 'packaged' });
-  parts.journal.tell('package', 'estate');
 }
 
 /** Packs beside its final place, then renames to its digest; what an interrupted try left is cleared first. */

@@ -7,6 +7,7 @@ import {
   graphicsKinds,
   leanHardware,
   legacyDevices,
+  MOST_DISKS,
   networkKinds,
   type Disk,
   type Hardware,
@@ -78,8 +79,6 @@ interface DiskProps {
 }
 
 function DiskRows({ disks, faults, onChange }: DiskProps) {
-  const put = (i: number, change: Partial<Disk>) =>
-    onChange(disks.map((disk, n) => (n === i ? { ...disk, ...change } : disk)));
   return (
     <table className="table disk-table">
       <thead>
@@ -95,61 +94,88 @@ function DiskRows({ disks, faults, onChange }: DiskProps) {
       </thead>
       <tbody>
         {disks.map((disk, i) => (
-          <tr key={i}>
-            <td>{i + 1}</td>
-            <td>
-              <InputNumber
-                aria-label={`Size of disk ${i + 1}, GB`}
-                value={disk.sizeBytes / 1e9}
-                onChange={(n) => put(i, { sizeBytes: Math.round((n ?? 0) * 1e9) })}
-              />
-              {faults[`disks.${i}.sizeBytes`] && (
-                <span className="field-fault" role="alert">
-                  {faults[`disks.${i}.sizeBytes`]}
-                </span>
-              )}
-            </td>
-            <td>
-              <Select
-                aria-label={`Controller of disk ${i + 1}`}
-                style={{ width: 122 }}
-                value={disk.controller}
-                options={asOptions(diskControllers) as { value: Disk['controller']; label: string }[]}
-                onChange={(controller) => put(i, { controller })}
-              />
-            </td>
-            <td>
-              <Select
-                aria-label={`Space of disk ${i + 1}`}
-                style={{ width: 76 }}
-                value={disk.thin ? 'thin' : 'thick'}
-                options={asOptions(['thin', 'thick'])}
-                onChange={(space) => put(i, { thin: space === 'thin' })}
-              />
-            </td>
-            <td>
-              {i > 0 && (
-                <button
-                  type="button"
-                  className="plain-button"
-                  aria-label={`Take away disk ${i + 1}`}
-                  onClick={() => onChange(disks.filter((_disk, n) => n !== i))}
-                >
-                  ×
-                </button>
-              )}
-            </td>
-          </tr>
+          <DiskRow
+            key={i}
+            number={i + 1}
+            disk={disk}
+            fault={faults[`disks.${i}.sizeBytes`]}
+            onChange={(change) => onChange(disks.map((one, n) => (n === i ? { ...one, ...change } : one)))}
+            // A machine starts from its first disk.
+            onTakeAway={i > 0 ? () => onChange(disks.filter((_disk, n) => n !== i)) : undefined}
+          />
         ))}
         <tr>
           <td colSpan={5}>
-            <Button size="small" disabled={disks.length >= 8} onClick={() => onChange([...disks, extraDisk])}>
+            <Button
+              size="small"
+              disabled={disks.length >= MOST_DISKS}
+              onClick={() => onChange([...disks, extraDisk])}
+            >
               Add a disk
             </Button>
           </td>
         </tr>
       </tbody>
     </table>
+  );
+}
+
+interface DiskRowProps {
+  /** From 1. */
+  readonly number: number;
+  readonly disk: Disk;
+  readonly fault: string | undefined;
+  readonly onChange: (change: Partial<Disk>) => void;
+  readonly onTakeAway: (() => void) | undefined;
+}
+
+function DiskRow({ number, disk, fault, onChange, onTakeAway }: DiskRowProps) {
+  return (
+    <tr>
+      <td>{number}</td>
+      <td>
+        <InputNumber
+          aria-label={`Size of disk ${number}, GB`}
+          value={disk.sizeBytes / 1e9}
+          onChange={(n) => onChange({ sizeBytes: Math.round((n ?? 0) * 1e9) })}
+        />
+        {fault && (
+          <span className="field-fault" role="alert">
+            {fault}
+          </span>
+        )}
+      </td>
+      <td>
+        <Select
+          aria-label={`Controller of disk ${number}`}
+          style={{ width: 122 }}
+          value={disk.controller}
+          options={asOptions(diskControllers) as { value: Disk['controller']; label: string }[]}
+          onChange={(controller) => onChange({ controller })}
+        />
+      </td>
+      <td>
+        <Select
+          aria-label={`Space of disk ${number}`}
+          style={{ width: 76 }}
+          value={disk.thin ? 'thin' : 'thick'}
+          options={asOptions(['thin', 'thick'])}
+          onChange={(space) => onChange({ thin: space === 'thin' })}
+        />
+      </td>
+      <td>
+        {onTakeAway && (
+          <button
+            type="button"
+            className="plain-button"
+            aria-label={`Take away disk ${number}`}
+            onClick={onTakeAway}
+          >
+            ×
+          </button>
+        )}
+      </td>
+    </tr>
   );
 }
 

@@ -2,6 +2,7 @@
 import { Button, InputNumber } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
+import type { Fault } from '@vatline/core/result';
 import { estateApi } from '../../api/estate.ts';
 import { poolsApi } from '../../api/pools.ts';
 import { Field } from '../../parts/field.tsx';
@@ -51,16 +52,7 @@ export function SizingPanel({ line, plan }: { line: LineDetail; plan: LinePlan }
           Take the practice estate&apos;s
         </Button>
       </div>
-      {sizing.faults.length > 0 && (
-        <div className="problem" role="alert">
-          The recording was not read:
-          {sizing.faults.map((fault) => (
-            <div key={fault.path + fault.message}>
-              {fault.path}: {fault.message}
-            </div>
-          ))}
-        </div>
-      )}
+      <Unread faults={sizing.faults} />
       {sizing.facts && (
         <>
           <div className="fields">
@@ -84,6 +76,20 @@ export function SizingPanel({ line, plan }: { line: LineDetail; plan: LinePlan }
         </>
       )}
     </section>
+  );
+}
+
+function Unread({ faults }: { readonly faults: readonly Fault[] }) {
+  if (faults.length === 0) return null;
+  return (
+    <div className="problem" role="alert">
+      The recording was not read:
+      {faults.map((fault) => (
+        <div key={fault.path + fault.message}>
+          {fault.path}: {fault.message}
+        </div>
+      ))}
+    </div>
   );
 }
 

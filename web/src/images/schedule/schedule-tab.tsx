@@ -3,7 +3,7 @@ import { Button } from 'antd';
 import { Link } from 'react-router';
 import type { CutScheduleRequest, KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { LineDetail } from '@vatline/contract/image';
-import { planCuts } from '@vatline/core/image/cut-plan';
+import { planCuts, type PlannedCut } from '@vatline/core/image/cut-plan';
 import { workTime } from '@vatline/core/rollout/usual-work';
 import { imagesApi } from '../../api/images.ts';
 import { poolsApi } from '../../api/pools.ts';
@@ -115,7 +115,6 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
     return { ...row, work: { hosts: pool.hosts, batch: row.batch, hostMinutes } };
   });
   const plan = planCuts({ ...schedule, rollouts }, now, CUTS);
-  const nameOf = (id: string) => pools.find((pool) => pool.id === id)?.name ?? 'a pool to be chosen';
   if (!plan.ok) return <h2 className="figure">The schedule has faults.</h2>;
   const [first] = plan.value;
   if (!first) return <h2 className="figure trouble">It never happens.</h2>;
@@ -140,29 +139,13 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
                 {cut.rollouts.length === 0 && (
                   <span className="quiet">nothing; it is rolled out by hand</span>
                 )}
-                {cut.rollouts.map(({ poolId, window, doneIn, hostsAtFirst }, i) => (
-                  <div key={poolId}>
-                    {nameOf(poolId)}{' '}
-                    {window ? (
-                      <>
-                        {moment(window.start, zone)} to {time(window.end, zone)}
-                        {window.clockChange !== 0 && (
-                          <b className="attention"> {window.minutes} min: the clocks change</b>
-                        )}
-                        {doneIn !== window && (
-                          <b className="attention">
-                            {', '}
-                            {hostsAtFirst ?? 0} of {rollouts[i]?.work?.hosts ?? 0} hosts,{' '}
-                            {doneIn
-                              ? `the last on ${moment(doneIn.start, zone)}`
-                              : 'not done before the next cut'}
-                          </b>
-                        )}
-                      </>
-                    ) : (
-                      <b className="attention">not before the next cut, which drops it</b>
-                    )}
-                  </div>
+                {cut.rollouts.map((follower, i) => (
+                  <Follower
+                    key={follower.poolId}
+                    follower={follower}
+                    pool={pools.find((pool) => pool.id === follower.poolId)?.name ?? 'a pool to be chosen'}
+                    hosts={rollouts[i]?.work?.hosts ?? 0}
+                  />
                 ))}
               </td>
             </tr>
@@ -170,6 +153,36 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
         </tbody>
       </table>
     </>
+  );
+}
+
+interface FollowerProps {
+  readonly follower: PlannedCut['rollouts'][number];
+  readonly pool: string;
+  readonly hosts: number;
+}
+
+/** When one of the rollouts that follow goes out, and whether one window is enough for it. */
+function Follower({ follower: { window, doneIn, hostsAtFirst }, pool, hosts }: FollowerProps) {
+  const { zone } = useEstateTime();
+  if (!window)
+    return (
+      <div>
+        {pool} <b className="attention">not before the next cut, which drops it</b>
+      </div>
+    );
+  return (
+    <div>
+      {pool} {moment(window.start, zone)} to {time(window.end, zone)}
+      {window.clockChange !== 0 && <b className="attention"> {window.minutes} min: the clocks change</b>}
+      {doneIn !== window && (
+        <b className="attention">
+          {', '}
+          {hostsAtFirst ?? 0} of {hosts} hosts,{' '}
+          {doneIn ? `the last on ${moment(doneIn.start, zone)}` : 'not done before the next cut'}
+        </b>
+      )}
+    </div>
   );
 }
 
