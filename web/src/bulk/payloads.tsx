@@ -69,27 +69,36 @@ export function Payloads() {
         </Button>
       </div>
       {payloads.map((payload, i) => (
-        <div key={payload.file.name} className="bulk-payload">
-          <Input
-            aria-label={`Name of ${payload.file.name}`}
-            value={payload.name}
-            onChange={(event) => change(i, { name: event.target.value })}
-          />
-          <Input
-            aria-label={`Version of ${payload.file.name}`}
-            value={payload.version}
-            onChange={(event) => change(i, { version: event.target.value })}
-          />
-          <span className="number">{size(payload.file.size)}</span>
-          {payload.captureId ? (
-            <Link to={`/packages/capture/${payload.captureId}`}>{payload.result}</Link>
-          ) : (
-            <span className={payload.result.startsWith('sending') ? 'quiet' : 'trouble'}>
-              {payload.result}
-            </span>
-          )}
-        </div>
+        <PayloadRow key={payload.file.name} payload={payload} onChange={(part) => change(i, part)} />
       ))}
     </>
+  );
+}
+
+interface RowProps {
+  readonly payload: Payload;
+  readonly onChange: (part: Partial<Payload>) => void;
+}
+
+function PayloadRow({ payload: { file, name, version, result, captureId }, onChange }: RowProps) {
+  return (
+    <div className="bulk-payload">
+      <Input
+        aria-label={`Name of ${file.name}`}
+        value={name}
+        onChange={(event) => onChange({ name: event.target.value })}
+      />
+      <Input
+        aria-label={`Version of ${file.name}`}
+        value={version}
+        onChange={(event) => onChange({ version: event.target.value })}
+      />
+      <span className="number">{size(file.size)}</span>
+      {captureId ? (
+        <Link to={`/packages/capture/${captureId}`}>{result}</Link>
+      ) : (
+        <span className={result.startsWith('sending') ? 'quiet' : 'trouble'}>{result}</span>
+      )}
+    </div>
   );
 }

@@ -145,11 +145,41 @@ const kinds: { value: FaultKind; label: string; target: string }[] = [
 ];
 
 function Faults({ estate }: { estate: Estate }) {
+  const [remove] = estateApi.useRemoveFaultMutation();
+  return (
+    <aside className="evidence" aria-label="Faults">
+      <h2>Faults to practise with</h2>
+      <NewFault estate={estate} />
+      <h2>Switched on</h2>
+      {estate.faults.map((fault) => (
+        <div key={fault.id} className="spread version-row">
+          <span>
+            {fault.kind}: <span className="mono">{fault.target}</span>
+          </span>
+          <button
+            type="button"
+            className="plain-button"
+            aria-label={`Switch off ${fault.kind} ${fault.target}`}
+            onClick={() => void remove({ params: { id: fault.id } })}
+          >
+            switch off
+          </button>
+        </div>
+      ))}
+      {estate.faults.length === 0 && (
+        <p className="quiet">
+          None. A fault is used up by the call it hits; quotas and agents stay until switched off.
+        </p>
+      )}
+    </aside>
+  );
+}
+
+function NewFault({ estate }: { estate: Estate }) {
   const [kind, setKind] = useState<FaultKind>('fail next');
   const [target, setTarget] = useState<string>('');
-  const [add, adding] = estateApi.useAddFaultMutation();
-  const [remove] = estateApi.useRemoveFaultMutation();
   const [sought, setSought] = useState('');
+  const [add, adding] = estateApi.useAddFaultMutation();
   const { data: hosts = [] } = poolsApi.useHostsQuery(
     { query: { q: sought } },
     { skip: kind !== 'agent silent' },
@@ -161,8 +191,7 @@ function Faults({ estate }: { estate: Estate }) {
     'agent silent': hosts.map((host) => host.name),
   }[kind];
   return (
-    <aside className="evidence" aria-label="Faults">
-      <h2>Faults to practise with</h2>
+    <>
       <Field label="Fault">
         <Select
           aria-label="Fault"
@@ -187,27 +216,6 @@ function Faults({ estate }: { estate: Estate }) {
       </Field>
       <ProblemNote problem={problem} shown={['target']} />
       <Button onClick={() => void add({ body: { kind, target } })}>Switch it on</Button>
-      <h2>Switched on</h2>
-      {estate.faults.map((fault) => (
-        <div key={fault.id} className="spread version-row">
-          <span>
-            {fault.kind}: <span className="mono">{fault.target}</span>
-          </span>
-          <button
-            type="button"
-            className="plain-button"
-            aria-label={`Switch off ${fault.kind} ${fault.target}`}
-            onClick={() => void remove({ params: { id: fault.id } })}
-          >
-            switch off
-          </button>
-        </div>
-      ))}
-      {estate.faults.length === 0 && (
-        <p className="quiet">
-          None. A fault is used up by the call it hits; quotas and agents stay until switched off.
-        </p>
-      )}
-    </aside>
+    </>
   );
 }

@@ -1,5 +1,5 @@
 /** Fragments: their revisions, who uses which, and the steps of the next revision as text. */
-import { Button, Input } from 'antd';
+import { Input } from 'antd';
 import { useState } from 'react';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import type { Fragment } from '@vatline/contract/fragment';
@@ -10,6 +10,7 @@ import { imagesApi } from '../../api/images.ts';
 import { faultAt, problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { CheckedText } from '../../parts/checked-text.tsx';
+import { KeepRevision } from '../../parts/keep-revision.tsx';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { day, plural } from '../../parts/format.ts';
 
@@ -57,12 +58,11 @@ function FragmentEditor({ fragment }: { readonly fragment: Fragment | undefined 
   const kept = newest ? writeRecipeFile(newest.steps) : FIRST;
   const [text, setText] = useState(kept);
   const [name, setName] = useState('');
-  const [note, setNote] = useState('');
   const [save, { error, isLoading }] = imagesApi.useKeepFragmentMutation();
   const problem = problemOf(error);
   const read = readFragmentFile(text);
   const changed = text !== kept;
-  const keep = async () => {
+  const keep = async (note: string) => {
     if (!read.ok) return;
     const params = { name: fragment?.name ?? name };
     const result = await save({
@@ -92,28 +92,15 @@ function FragmentEditor({ fragment }: { readonly fragment: Fragment | undefined 
             faults={read.ok ? [] : read.error}
             onChange={setText}
           />
-          <div className="recipe-foot">
-            {(changed || !fragment) && (
-              <>
-                <Input
-                  style={{ width: 230 }}
-                  aria-label="What changes and why"
-                  placeholder="what changes, and why"
-                  value={note}
-                  onChange={(event) => setNote(event.target.value)}
-                />
-                <Button
-                  type="primary"
-                  loading={isLoading}
-                  disabled={!read.ok || (!fragment && name.trim() === '')}
-                  onClick={() => void keep()}
-                >
-                  Keep as revision {(newest?.revision ?? 0) + 1}
-                </Button>
-              </>
-            )}
-            {changed && fragment && <Button onClick={() => setText(kept)}>Drop the changes</Button>}
-          </div>
+          {(changed || !fragment) && (
+            <KeepRevision
+              revision={(newest?.revision ?? 0) + 1}
+              isKeeping={isLoading}
+              disabled={!read.ok || (!fragment && name.trim() === '')}
+              onKeep={(note) => void keep(note)}
+              onDrop={fragment && (() => setText(kept))}
+            />
+          )}
           <ProblemNote problem={problem} shown={['name']} />
         </div>
         <div>

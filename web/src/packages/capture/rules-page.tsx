@@ -11,6 +11,7 @@ import { faultAt, problemOf } from '../../api/problem.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { Station } from '../../shell/station.tsx';
 import { CheckedText } from '../../parts/checked-text.tsx';
+import { KeepRevision } from '../../parts/keep-revision.tsx';
 import { Field, ProblemNote } from '../../parts/field.tsx';
 import { day, plural } from '../../parts/format.ts';
 import { CapturePackage, usePackageRack } from '../packages-page.tsx';
@@ -72,12 +73,11 @@ function RuleEditor({ set }: { readonly set: RuleSet | undefined }) {
   const kept = newest ? writeRuleFile(newest.rules as readonly NoiseRule[]) : FIRST;
   const [text, setText] = useState(kept);
   const [name, setName] = useState('');
-  const [note, setNote] = useState('');
   const [save, { error, isLoading }] = packagesApi.useKeepNoiseRulesMutation();
   const problem = problemOf(error);
   const read = readRuleFile(text);
   const isChanged = text !== kept || !set;
-  const keep = async () => {
+  const keep = async (note: string) => {
     if (!read.ok) return;
     const params = { name: set?.name ?? name };
     const body = { rules: read.value, note, basedOn: newest?.revision ?? 0 };
@@ -105,24 +105,13 @@ function RuleEditor({ set }: { readonly set: RuleSet | undefined }) {
           onChange={setText}
         />
         {isChanged && (
-          <div className="row" style={{ marginTop: 10 }}>
-            <Input
-              style={{ width: 260 }}
-              aria-label="What changes and why"
-              placeholder="what changes, and why"
-              value={note}
-              onChange={(event) => setNote(event.target.value)}
-            />
-            <Button
-              type="primary"
-              loading={isLoading}
-              disabled={!read.ok || (!set && name.trim() === '')}
-              onClick={() => void keep()}
-            >
-              Keep as revision {(newest?.revision ?? 0) + 1}
-            </Button>
-            {set && <Button onClick={() => setText(kept)}>Drop the changes</Button>}
-          </div>
+          <KeepRevision
+            revision={(newest?.revision ?? 0) + 1}
+            isKeeping={isLoading}
+            disabled={!read.ok || (!set && name.trim() === '')}
+            onKeep={(note) => void keep(note)}
+            onDrop={set && (() => setText(kept))}
+          />
         )}
         <ProblemNote problem={problem} shown={['name']} />
         <BuiltIn />
