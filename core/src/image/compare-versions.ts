@@ -1,5 +1,5 @@
 /** Two image versions side by side: what was added, removed and changed, by kind, figure first. */
-import { compareInventories, isTimeOnly } from '../inventory/compare.ts';
+import { compareInventories, isTimeOnly, type InventoryDifference } from '../inventory/compare.ts';
 import { entryName, type Entry, type EntryKind } from '../inventory/entry.ts';
 
 export interface ComparedItem {
@@ -54,7 +54,22 @@ export function compareVersions(
   after: readonly Entry[],
   alsoSame: ReadonlyMap<EntryKind, number> = new Map(),
 ): VersionComparison {
-  const difference = compareInventories(before, after, false);
+  const items = itemsByKind(compareInventories(before, after, false));
+  const totals = new Map(alsoSame);
+  for (const entry of after) totals.set(entry.kind, (totals.get(entry.kind) ?? 0) + 1);
+  return {
+    groups: order.map((kind) => {
+      const list = (items.get(kind) ?? []).sort((a, b) => (a.name < b.name ? -1 : 1));
+      const touched = list.filter((item) => item.change !== 'removed').length;
+      const bytes = list.reduce((sum, item) => sum + item.bytes, 0);
+      return { kind, items: list, same: (totals.get(kind) ?? 0) - touched, bytes };
+    }),
+    sizeChange: sizeOf(after) - sizeOf(before),
+    equal: items.size === 0,
+  };
+}
+
+function itemsByKind(difference: InventoryDifference): Map<EntryKind, ComparedItem[]> {
   const items = new Map<EntryKind, ComparedItem[]>();
   const add = (kind: EntryKind, item: ComparedItem) => {
     const list = items.get(kind);
@@ -90,7 +105,7 @@ export function compareVersions(
       bytes: bytesOf(c.after) - bytesOf(c.before),
     });
   }
-  for (const m of difference.moved) {
+  for (const m of difference.moved)
     add('file', {
       change: 'moved',
       name: m.to.path,
@@ -99,19 +114,7 @@ export function compareVersions(
       sizes: [m.from.size, m.to.size],
       bytes: 0,
     });
-  }
-  const totals = new Map(alsoSame);
-  for (const entry of after) totals.set(entry.kind, (totals.get(entry.kind) ?? 0) + 1);
-  return {
-    groups: order.map((kind) => {
-      const list = (items.get(kind) ?? []).sort((a, b) => (a.name < b.name ? -1 : 1));
-      const touched = list.filter((item) => item.change !== 'removed').length;
-      const bytes = list.reduce((sum, item) => sum + item.bytes, 0);
-      return { kind, items: list, same: (totals.get(kind) ?? 0) - touched, bytes };
-    }),
-    sizeChange: sizeOf(after) - sizeOf(before),
-    equal: items.size === 0,
-  };
+  return items;
 }
 
 /** Bytes that an inventory accounts for: its files, and its applications where they say. */

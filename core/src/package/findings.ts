@@ -56,91 +56,109 @@ export function bytesOf(entries: readonly Entry[]): number {
   return entries.reduce((sum, entry) => sum + (entry.kind === 'file' ? entry.size : 0), 0);
 }
 
+interface Words {
+  readonly title: string;
+  readonly why: string;
+}
+
+/** What is said of each, gravest first. */
+const words: Readonly<Record<Exclude<FindingKind, 'clash'>, Words>> = {
+  driver: {
+    title: 'It brings a kernel driver',
+    why: 'A driver is loaded before anything can be mounted.',
+  },
+  updater: {
+    title: 'It updates itself',
+    why: 'Inside a container its updater fails every night; in an image it makes hosts differ.',
+  },
+  'one user only': {
+    title: 'It installs for one user only',
+    why: 'All its programs lie in the profile of whoever installed it; nobody else has it, and it is gone with the profile.',
+  },
+  profile: {
+    title: 'It writes into the profile of who installed it',
+    why: 'Other people start without these; set them for everybody or leave them out.',
+  },
+  service: {
+    title: 'It runs a service',
+    why: 'It has to be registered and started each time it is attached.',
+  },
+  dependency: {
+    title: 'It needs another application',
+    why: 'It points into a folder that it does not bring; that application must be attached too, or travel along.',
+  },
+  'shell extension': {
+    title: 'It extends the shell',
+    why: 'The shell loads it into every session, and holds its files open.',
+  },
+  certificate: {
+    title: 'It trusts a certificate for the whole machine',
+    why: 'Everybody on the host trusts it, with the application or without.',
+  },
+  'run-time writes': {
+    title: 'It writes beside its programs',
+    why: 'A container is read-only there, so it fails or writes elsewhere.',
+  },
+  'hard-coded path': {
+    title: 'It holds paths of the packaging machine',
+    why: 'They lead nowhere on a host.',
+  },
+  'shared library': {
+    title: 'It puts libraries where others look for them',
+    why: 'Another version of them is what another application gets.',
+  },
+  unsigned: {
+    title: 'It has programs that nobody signed',
+    why: 'Hosts that run only signed programs refuse them; nobody vouches for where they come from.',
+  },
+  picture: {
+    title: 'It is shown with a poor picture, or with none',
+    why: 'People look for it by its picture; a broken one shows as a blank sheet.',
+  },
+  large: {
+    title: 'It has more than 2 GB',
+    why: 'Attaching, cloning or downloading it takes long on every host.',
+  },
+  'large file': { title: 'It has large files', why: 'Look whether everybody needs them.' },
+};
+
 /** All findings of a capture, gravest first; those about programs and pictures rest on what was read from them. */
 export function findingsOf(comparison: CaptureComparison, facts: CaptureFacts = noFacts): Finding[] {
   const entries = keptEntries(comparison);
   const classes = classify(entries);
+  const folders = programFolders(entries);
   const ofClass = (wanted: EntryClass): Evidence[] =>
     entries.flatMap((entry) => (classes.get(entry) === wanted ? [{ entry, note: '' }] : []));
-  const folders = programFolders(entries);
-  const findings: Finding[] = [
-    finding(
-      'driver',
-      'It brings a kernel driver',
-      'A driver is loaded before anything can be mounted.',
-      ofClass('driver'),
-    ),
-    finding(
-      'updater',
-      'It updates itself',
-      'Inside a container its updater fails every night; in an image it makes hosts differ.',
-      findUpdaters(entries).map(({ entry, remedy }) => ({ entry, note: remedy })),
-    ),
+  const evidence: Partial<Record<FindingKind, readonly Evidence[]>> = {
+    driver: ofClass('driver'),
+    updater: findUpdaters(entries).map(({ entry, remedy }) => ({ entry, note: remedy })),
     ...perUser(entries, classes),
-    finding(
-      'service',
-      'It runs a service',
-      'It has to be registered and started each time it is attached.',
-      ofClass('service'),
-    ),
-    finding(
-      'dependency',
-      'It needs another application',
-      'It points into a folder that it does not bring; that application must be attached too, or travel along.',
-      dependencies(entries, folders),
-    ),
-    finding(
-      'shell extension',
-      'It extends the shell',
-      'The shell loads it into every session, and holds its files open.',
-      ofClass('shell extension'),
-    ),
-    finding(
-      'certificate',
-      'It trusts a certificate for the whole machine',
-      'Everybody on the host trusts it, with the application or without.',
-      ofClass('certificate'),
-    ),
-    finding(
-      'run-time writes',
-      'It writes beside its programs',
-      'A container is read-only there, so it fails or writes elsewhere.',
-      runTimeWrites(comparison.dropped, folders),
-    ),
-    finding(
-      'hard-coded path',
-      'It holds paths of the packaging machine',
-      'They lead nowhere on a host.',
-      hardCodedPaths(entries),
-    ),
-    finding(
-      'shared library',
-      'It puts libraries where others look for them',
-      'Another version of them is what another application gets.',
-      ofClass('shared library'),
-    ),
-    finding(
-      'unsigned',
-      'It has programs that nobody signed',
-      'Hosts that run only signed programs refuse them; nobody vouches for where they come from.',
-      unsignedPrograms(entries, facts),
-    ),
-    finding(
-      'picture',
-      'It is shown with a poor picture, or with none',
-      'People look for it by its picture; a broken one shows as a blank sheet.',
-      poorPictures(entries, facts),
-    ),
+    service: ofClass('service'),
+    dependency: dependencies(entries, folders),
+    'shell extension': ofClass('shell extension'),
+    certificate: ofClass('certificate'),
+    'run-time writes': runTimeWrites(comparison.dropped, folders),
+    'hard-coded path': hardCodedPaths(entries),
+    'shared library': ofClass('shared library'),
+    unsigned: unsignedPrograms(entries, facts),
+    picture: poorPictures(entries, facts),
     ...large(entries),
-  ];
-  return findings.filter((found) => found.evidence.length > 0);
+  };
+  return typedKeys(words).flatMap((kind) => {
+    const found = evidence[kind] ?? [];
+    return found.length > 0 ? [{ kind, ...words[kind], evidence: found }] : [];
+  });
 }
 
-function finding(kind: FindingKind, title: string, why: string, evidence: readonly Evidence[]): Finding {
-  return { kind, title, why, evidence };
+function typedKeys<K extends string>(record: Readonly<Record<K, unknown>>): K[] {
+  return Object.keys(record) as K[];
 }
 
-function perUser(entries: readonly Entry[], classes: ReadonlyMap<Entry, EntryClass>): Finding[] {
+/** Of one or the other kind: whether all its programs are for one person, or some of its files and settings. */
+function perUser(
+  entries: readonly Entry[],
+  classes: ReadonlyMap<Entry, EntryClass>,
+): Partial<Record<FindingKind, Evidence[]>> {
   const isProgram = (entry: Entry) => entry.kind === 'file' && /\.(exe|bat|cmd|jar|sh)$/i.test(entry.path);
   const programs = entries.filter(isProgram);
   const own = entries.filter((entry) => {
@@ -152,23 +170,7 @@ function perUser(entries: readonly Entry[], classes: ReadonlyMap<Entry, EntryCla
   const evidence = [...own]
     .sort((a, b) => Number(isProgram(b)) - Number(isProgram(a)))
     .map((entry) => ({ entry, note: '' }));
-  return isForOne
-    ? [
-        finding(
-          'one user only',
-          'It installs for one user only',
-          'All its programs lie in the profile of whoever installed it; nobody else has it, and it is gone with the profile.',
-          evidence,
-        ),
-      ]
-    : [
-        finding(
-          'profile',
-          'It writes into the profile of who installed it',
-          'Other people start without these; set them for everybody or leave them out.',
-          evidence,
-        ),
-      ];
+  return { [isForOne ? 'one user only' : 'profile']: evidence };
 }
 
 /** Folders, two parts deep at most, that the capture's own files lie in. */
@@ -227,27 +229,17 @@ function hardCodedPaths(entries: readonly Entry[]): Evidence[] {
   });
 }
 
-function large(entries: readonly Entry[]): Finding[] {
-  const bytes = bytesOf(entries);
-  const files = entries.flatMap((entry) =>
-    entry.kind === 'file' && entry.size >= LARGE_FILE_BYTES ? [entry] : [],
-  );
-  const evidence = files.sort((a, b) => b.size - a.size).map((entry) => ({ entry, note: '' }));
-  if (bytes <= LARGE_BYTES)
-    return [finding('large file', 'It has large files', 'Look whether everybody needs them.', evidence)];
-  const largest = entries.reduce<Entry | undefined>(
-    (most, entry) =>
-      entry.kind === 'file' && (most?.kind !== 'file' || entry.size > most.size) ? entry : most,
-    undefined,
-  );
-  return [
-    finding(
-      'large',
-      'It has more than 2 GB',
-      'Attaching, cloning or downloading it takes long on every host.',
-      evidence.length > 0 || !largest ? evidence : [{ entry: largest, note: 'the largest of many' }],
-    ),
-  ];
+/** Of one or the other kind: that all of it is large, or only some files. */
+function large(entries: readonly Entry[]): Partial<Record<FindingKind, Evidence[]>> {
+  const files = entries.filter((entry) => entry.kind === 'file').sort((a, b) => b.size - a.size);
+  const evidence = files
+    .filter((entry) => entry.size >= LARGE_FILE_BYTES)
+    .map((entry) => ({ entry, note: '' }));
+  if (bytesOf(entries) <= LARGE_BYTES) return { 'large file': evidence };
+  const [largest] = files;
+  return {
+    large: evidence.length > 0 || !largest ? evidence : [{ entry: largest, note: 'the largest of many' }],
+  };
 }
 
 function unsignedPrograms(entries: readonly Entry[], { programs }: CaptureFacts): Evidence[] {

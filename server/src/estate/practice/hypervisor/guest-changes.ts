@@ -38,15 +38,7 @@ export function changesOfStep(step: Step): readonly GuestChange[] {
             size: 0,
           },
         },
-        {
-          put: {
-            kind: 'service',
-            name: 'GuestTools',
-            start: 'automatic',
-            image: 'Program files/Guest tools/tools.exe',
-          },
-        },
-        { put: fileEntry('Program files/Guest tools/tools.exe', 220_000, `tools ${step.version}`) },
+        ...agent('GuestTools', 'Program files/Guest tools/tools.exe', 220_000, `tools ${step.version}`),
         ...step.drivers.map((name): GuestChange => ({
           put: { kind: 'driver', name, version: step.version },
         })),
@@ -77,15 +69,12 @@ export function changesOfStep(step: Step): readonly GuestChange[] {
       ];
     case 'profile agent':
       return [
-        {
-          put: {
-            kind: 'service',
-            name: 'ProfileAgent',
-            start: 'automatic',
-            image: 'Program files/Profile agent/agent.exe',
-          },
-        },
-        { put: fileEntry('Program files/Profile agent/agent.exe', 110_000, `profile agent ${step.version}`) },
+        ...agent(
+          'ProfileAgent',
+          'Program files/Profile agent/agent.exe',
+          110_000,
+          `profile agent ${step.version}`,
+        ),
         { put: setting('Machine\\Software\\Profile agent', 'Share', step.share) },
       ];
     case 'settings baseline':
@@ -93,6 +82,14 @@ export function changesOfStep(step: Step): readonly GuestChange[] {
     default:
       return [];
   }
+}
+
+/** A program that runs from the start of the machine. */
+function agent(name: string, image: string, size: number, content: string): GuestChange[] {
+  return [
+    { put: { kind: 'service', name, start: 'automatic', image } },
+    { put: fileEntry(image, size, content) },
+  ];
 }
 
 function setting(key: string, name: string, value: string): Entry {
