@@ -179,6 +179,24 @@ describe('sending one', () => {
     expect(plain.body).toEqual(long);
   });
 
+  it('that was made anew and is the same is not compressed again; another one is', async () => {
+    let value: object = long;
+    const question = { key: 'renewed', dependsOn: ['line'] as Topic[] };
+    const take = () => answers.to(question, () => Promise.resolve(value));
+    const first = await take();
+    first.zipped = Promise.resolve(Buffer.from('zipped once'));
+    const renewed = async () => {
+      const before = await take();
+      real += 1_000;
+      await take();
+      await vi.waitUntil(async () => (await take()) !== before);
+      return take();
+    };
+    expect(await (await renewed()).zipped).toEqual(Buffer.from('zipped once'));
+    value = { text: 'other '.repeat(1_000) };
+    expect((await renewed()).zipped).toBeUndefined();
+  });
+
   it('is not compressed when it is short', async () => {
     const { headers, body } = await request(app).get('/short').set('accept-encoding', 'gzip');
     expect([headers['content-encoding'], headers['content-type'], body]).toEqual([

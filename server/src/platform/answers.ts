@@ -99,7 +99,11 @@ export class Answers {
     };
     if (old === undefined) this.keep(key, kept);
     try {
-      const { body } = await answer;
+      const made = await answer;
+      const { body } = made;
+      // Most of what is made anew is the same again, and need not be compressed again.
+      const before = await old?.answer;
+      if (before?.zipped && before.etag === made.etag) made.zipped = before.zipped;
       kept.isMade = true;
       // Forgotten while the new one was made: it may have been made of what is no more.
       if (old !== undefined && this.kept.get(key) === old) this.keep(key, kept);
