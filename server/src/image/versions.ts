@@ -187,8 +187,7 @@ export class VersionStore {
     return join(this.parts.dataFolder, 'inventories');
   }
 
-  /** Writes an inventory under the digest of its content and gives its file name. */
-  /** Writes the inventory of a captured machine beside those that are there. */
+  /** Writes the inventory of a captured machine under the digest of its content. */
   keepInventory(root: string, entries: readonly Entry[], at: number): KeptInventory {
     const file = `${createHash('sha256').update(JSON.stringify(entries)).digest('hex')}.jsonl`;
     saveInventory(join(this.inventoryFolder, file), inventoryHeader(root, at, false), entries);
