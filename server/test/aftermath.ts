@@ -121,7 +121,7 @@ function misdone(
   return wrong;
 }
 
-/** What the journal leaves out or says twice of versions that were cut, and of jobs that have ended. */
+/** What the journal leaves out or says twice of versions that were cut. */
 function toldWrongly(own: Sqlite.Database): string[] {
   const texts = (sql: string) => (own.prepare(sql).all() as { text: string }[]).map((row) => row.text);
   const cut = texts(
