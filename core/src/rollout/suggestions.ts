@@ -1,6 +1,7 @@
 /** What else would work: other plans, each checked by a forecast of its own. */
 import { forecast, type Forecast, type RolloutPlan } from './forecast.ts';
 import type { Instant } from '../time/instant.ts';
+import { formatWallTime, parseWallTime } from '../time/zone.ts';
 
 export type SuggestionKind =
   'smallest batch for one window' | 'largest batch that keeps the seats' | 'longer window';
@@ -84,10 +85,9 @@ function largestBatch(plan: RolloutPlan, test: (answer: Forecast) => boolean): R
 
 /** Tries window ends in half hours, up to twelve hours later. */
 function longerWindow(plan: RolloutPlan): RolloutPlan | undefined {
-  const [hours = 0, minutes = 0] = plan.window.end.split(':').map(Number);
+  const now = parseWallTime(plan.window.end) ?? 0;
   for (let more = 30; more <= 720; more += 30) {
-    const total = (hours * 60 + minutes + more) % 1440;
-    const end = `${String(Math.floor(total / 60)).padStart(2, '0')}:${String(total % 60).padStart(2, '0')}`;
+    const end = formatWallTime(now + more);
     if (end === plan.window.start) return undefined;
     const candidate = { ...plan, window: { ...plan.window, end } };
     if (holds(candidate, inOneWindow)) return candidate;

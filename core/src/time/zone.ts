@@ -18,6 +18,12 @@ export function parseWallTime(text: string): WallMinutes | undefined {
   return match ? Number(match[1]) * 60 + Number(match[2]) : undefined;
 }
 
+/** `HH:MM` of a time of day, the inverse of `parseWallTime`; from 1,440 on those of the next day. */
+export function formatWallTime(minutes: WallMinutes): string {
+  const two = (n: number) => String(n).padStart(2, '0');
+  return `${two(Math.floor(minutes / 60) % 24)}:${two(minutes % 60)}`;
+}
+
 /** Those that were found to be zones; looking one up takes longer than finding the next window. */
 const zones = new Set<string>();
 

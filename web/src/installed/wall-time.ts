@@ -1,10 +1,9 @@
 /** Instants as people type them: `2027-03-22 18:00` on the estate's wall clock. */
-import { formatDate, instantOfWall, parseWallTime, wallClock } from '@vatline/core/time/zone';
+import { formatDate, formatWallTime, instantOfWall, parseWallTime, wallClock } from '@vatline/core/time/zone';
 
 export function toWallText(at: number, zone: string): string {
   const clock = wallClock(zone, at);
-  const two = (n: number) => String(n).padStart(2, '0');
-  return `${formatDate(clock)} ${two(Math.floor(clock.minutes / 60))}:${two(clock.minutes % 60)}`;
+  return `${formatDate(clock)} ${formatWallTime(clock.minutes)}`;
 }
 
 /** Nothing for a text that is none. */

@@ -121,6 +121,15 @@ describe('the rollouts that follow', () => {
     expect((add as HTMLButtonElement).disabled).toBe(true);
   });
 
+  it('have two hours each, also behind one that ends late', async () => {
+    const { user, now } = show(
+      schedule({ rollouts: [ring('p2', { window: { rule: 'FREQ=DAILY', start: '21:00', end: '23:00' } })] }),
+      pools,
+    );
+    await user.click(await screen.findByText('Add the next pool'));
+    expect(now().rollouts[1]?.window).toEqual({ rule: 'FREQ=DAILY', start: '23:00', end: '01:00' });
+  });
+
   it('only of pools that are made from the line', async () => {
     const view = show(schedule(), [pool('p3', 'other', 9, 'l2')]);
     expect(await screen.findByText('No pool is made from this line yet.')).toBeTruthy();

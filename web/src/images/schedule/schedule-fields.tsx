@@ -3,6 +3,7 @@ import { Button, Checkbox, Input, InputNumber, Select } from 'antd';
 import type { CutScheduleRequest, RingRequest } from '@vatline/contract/cut-schedule';
 import type { LineDetail } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
+import { formatWallTime, parseWallTime } from '@vatline/core/time/zone';
 import { workTime } from '@vatline/core/rollout/usual-work';
 import { poolsApi } from '../../api/pools.ts';
 import { Field } from '../../parts/field.tsx';
@@ -88,13 +89,15 @@ function usualBatch({ hosts, clone }: PoolSummary, windowMinutes: number): numbe
 
 /** The next pool in the order, in a window behind the last one. */
 function nextRing(pool: PoolSummary, last: RingRequest | undefined): RingRequest {
-  const batch = usualBatch(pool, last ? 120 : 60);
+  const minutes = last ? 120 : 60;
+  const start = (last && parseWallTime(last.window.end)) ?? 120;
+  const batch = usualBatch(pool, minutes);
   return {
     poolId: pool.id,
     window: {
       rule: last?.window.rule ?? 'FREQ=WEEKLY;BYDAY=SU',
-      start: last?.window.end ?? '02:00',
-      end: last ? '05:00' : '03:00',
+      start: formatWallTime(start),
+      end: formatWallTime(start + minutes),
     },
     batch,
     maxUnavailable: batch,
