@@ -145,6 +145,7 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
                     follower={follower}
                     pool={pools.find((pool) => pool.id === follower.poolId)?.name ?? 'a pool to be chosen'}
                     hosts={rollouts[i]?.work?.hosts ?? 0}
+                    zone={zone}
                   />
                 ))}
               </td>
@@ -160,11 +161,11 @@ interface FollowerProps {
   readonly follower: PlannedCut['rollouts'][number];
   readonly pool: string;
   readonly hosts: number;
+  readonly zone: string;
 }
 
 /** When one of the rollouts that follow goes out, and whether one window is enough for it. */
-function Follower({ follower: { window, doneIn, hostsAtFirst }, pool, hosts }: FollowerProps) {
-  const { zone } = useEstateTime();
+function Follower({ follower: { window, doneIn, hostsAtFirst }, pool, hosts, zone }: FollowerProps) {
   if (!window)
     return (
       <div>

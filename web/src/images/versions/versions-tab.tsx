@@ -9,7 +9,7 @@ import { planRetention } from '@vatline/core/image/retention';
 import { callerApi } from '../../api/caller.ts';
 import { imagesApi } from '../../api/images.ts';
 import { problemOf } from '../../api/problem.ts';
-import { useEstateTime } from '../../shell/clock.ts';
+import { useEstateTime, type EstateTime } from '../../shell/clock.ts';
 import { DyeChip } from '../../parts/dye-chip.tsx';
 import { ProblemNote } from '../../parts/field.tsx';
 import { day, moment, plural, relative, size } from '../../parts/format.ts';
@@ -18,6 +18,7 @@ import { ImportVersion } from './import-version.tsx';
 
 export function VersionsTab({ line }: { line: LineDetail }) {
   const [setState, { error }] = imagesApi.useSetVersionStateMutation();
+  const time = useEstateTime();
   if (line.versions.length === 0)
     return (
       <>
@@ -48,6 +49,7 @@ export function VersionsTab({ line }: { line: LineDetail }) {
               key={version.id}
               version={version}
               before={line.versions.find((other) => other.number < version.number)}
+              time={time}
               onState={(state) => void setState({ params: { id: version.id }, body: { state } })}
             />
           ))}
@@ -62,11 +64,11 @@ export function VersionsTab({ line }: { line: LineDetail }) {
 interface RowProps {
   readonly version: ImageVersion;
   readonly before: ImageVersion | undefined;
+  readonly time: EstateTime;
   readonly onState: (state: VersionState) => void;
 }
 
-function VersionRow({ version, before, onState }: RowProps) {
-  const { now, zone } = useEstateTime();
+function VersionRow({ version, before, time: { now, zone }, onState }: RowProps) {
   return (
     <tr>
       <td>
