@@ -322,6 +322,9 @@ export const imageEndpoints = {
 /** What an inventory is of. */
 const inventorySource = text.max(400, 'names nothing that has an inventory');
 
+/** The description of a machine has some kB. */
+export const MOST_OVF_BYTES = 1e6;
+
 /** What comes or goes as a file. */
 export const imageFileEndpoints = {
   inventory: rawEndpoint({

@@ -1,5 +1,5 @@
 /** Versions made elsewhere: an inventory, and the machine's hardware as OVF, become a version of a line. */
-import { imageFileEndpoints } from '@vatline/contract/image';
+import { imageFileEndpoints, MOST_OVF_BYTES } from '@vatline/contract/image';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -21,8 +21,7 @@ const importWork = workOf<typeof importFunctions>('image/import-worker.js', 'int
 const FILES = {
   // 2,000,000 entries, the most that are read, have half of this.
   inventory: { name: 'inventory.jsonl', maxBytes: 1e9 },
-  // The description of a machine has some kB.
-  ovf: { name: 'machine.ovf', maxBytes: 5e6 },
+  ovf: { name: 'machine.ovf', maxBytes: MOST_OVF_BYTES },
 };
 
 interface Import extends ReadImport {

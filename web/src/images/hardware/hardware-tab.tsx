@@ -1,6 +1,6 @@
 import { Button } from 'antd';
 import { useState } from 'react';
-import type { LineDetail } from '@vatline/contract/image';
+import { MOST_OVF_BYTES, type LineDetail } from '@vatline/contract/image';
 import { readOvf } from '@vatline/core/image/ovf/read-ovf';
 import { writeOvf } from '@vatline/core/image/ovf/write-ovf';
 import type { Fault } from '@vatline/core/result';
@@ -11,9 +11,7 @@ import { HardwareFields } from './hardware-fields.tsx';
 import { KeepRecipe, useKeepRecipe } from '../recipe/keep-recipe.tsx';
 import type { LinePlan } from '../line-plan.ts';
 import { SizingPanel } from './sizing-panel.tsx';
-
-/** It describes one machine. */
-const MOST_OVF_BYTES = 1e6;
+import { UnreadFile } from './unread-file.tsx';
 
 /** Hardware of the build machine. A change makes every checkpoint useless, and says so beforehand. */
 export default function HardwareTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {
@@ -49,16 +47,7 @@ export default function HardwareTab({ line, plan }: { line: LineDetail; plan: Li
             Read an OVF file
           </TextFileButton>
         </div>
-        {read && read.faults.length > 0 && (
-          <div className="problem" role="alert">
-            {read.name} was not read:
-            {read.faults.map((fault) => (
-              <div key={fault.path + fault.message}>
-                {fault.path}: {fault.message}
-              </div>
-            ))}
-          </div>
-        )}
+        {read && <UnreadFile name={read.name} faults={read.faults} />}
         {read && read.faults.length === 0 && (
           <div className="notice" role="status">
             {read.name} was read.

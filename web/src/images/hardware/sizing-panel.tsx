@@ -2,7 +2,6 @@
 import { Button, InputNumber } from 'antd';
 import { useState } from 'react';
 import type { LineDetail } from '@vatline/contract/image';
-import type { Fault } from '@vatline/core/result';
 import { estateApi } from '../../api/estate.ts';
 import { poolsApi } from '../../api/pools.ts';
 import { Field } from '../../parts/field.tsx';
@@ -12,6 +11,7 @@ import { How } from '../../parts/how.tsx';
 import { DrawStrip } from './draw-strip.tsx';
 import type { LinePlan } from '../line-plan.ts';
 import type { DrawnAdvice } from './sizing-worker.ts';
+import { UnreadFile } from './unread-file.tsx';
 import { useSizing } from './use-sizing.ts';
 
 const gigabytes = (bytes: number) => `${Math.round(bytes / 1e8) / 10} GB`;
@@ -52,7 +52,7 @@ export function SizingPanel({ line, plan }: { line: LineDetail; plan: LinePlan }
           Take the practice estate&apos;s
         </Button>
       </div>
-      <Unread faults={sizing.faults} />
+      <UnreadFile name="The recording" faults={sizing.faults} />
       {sizing.facts && (
         <>
           <div className="fields">
@@ -76,20 +76,6 @@ export function SizingPanel({ line, plan }: { line: LineDetail; plan: LinePlan }
         </>
       )}
     </section>
-  );
-}
-
-function Unread({ faults }: { readonly faults: readonly Fault[] }) {
-  if (faults.length === 0) return null;
-  return (
-    <div className="problem" role="alert">
-      The recording was not read:
-      {faults.map((fault) => (
-        <div key={fault.path + fault.message}>
-          {fault.path}: {fault.message}
-        </div>
-      ))}
-    </div>
   );
 }
 

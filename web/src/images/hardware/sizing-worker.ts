@@ -3,7 +3,8 @@ import { expose } from 'comlink';
 import { readAssessment, type Assessment } from '@vatline/core/pool/assessment';
 import { histogram, type Histogram } from '@vatline/core/pool/histogram';
 import { adviseSize, type SizingAdvice, type SizingInput } from '@vatline/core/pool/sizing';
-import { refuse, type Result } from '@vatline/core/result';
+import { ok, refuse, type Result } from '@vatline/core/result';
+import { textOfFile } from '../../parts/text-of-file.ts';
 
 export interface AssessmentFacts {
   readonly rows: number;
@@ -22,16 +23,11 @@ let assessment: Assessment | undefined;
 /** Two weeks of 1,000 people take half of it; no browser holds a text twice as long. */
 const MOST_BYTES = 250e6;
 
-async function textOf(file: Blob): Promise<string | undefined> {
-  if (file.size > MOST_BYTES) return undefined;
-  return file.text().catch(() => undefined);
-}
-
 const worker = {
-  async read(recording: string | Blob): Promise<Result<AssessmentFacts>> {
-    const text = typeof recording === 'string' ? recording : await textOf(recording);
-    if (text === undefined) return refuse('file', 'is too large, or could not be read');
-    const result = readAssessment(text);
+  async read(recording: string | File): Promise<Result<AssessmentFacts>> {
+    const text = typeof recording === 'string' ? ok(recording) : await textOfFile(recording, MOST_BYTES);
+    if (!text.ok) return refuse('file', text.error);
+    const result = readAssessment(text.value);
     if (!result.ok) return result;
     assessment = result.value;
     const { rows, users, days } = assessment;

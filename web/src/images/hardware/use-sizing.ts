@@ -2,7 +2,7 @@
 import { wrap, type Remote } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
 import type { SizingInput } from '@vatline/core/pool/sizing';
-import type { Fault } from '@vatline/core/result';
+import { refuse, type Fault } from '@vatline/core/result';
 import type { AssessmentFacts, DrawnAdvice, SizingWorker } from './sizing-worker.ts';
 
 type Question = Omit<SizingInput, 'means'>;
@@ -22,9 +22,11 @@ export function useSizing(question: Question) {
     return remote.current.calls;
   };
   /** A file is read where it is worked out, since it may be large. */
-  const read = async (name: string, recording: string | Blob) => {
+  const read = async (name: string, recording: string | File) => {
     setBusy(true);
-    const result = await calls().read(recording);
+    const result = await calls()
+      .read(recording)
+      .catch(() => refuse('file', 'could not be worked through; it may hold too much'));
     setFaults(result.ok ? [] : result.error);
     if (result.ok) setFacts({ ...result.value, name });
     setBusy(false);
