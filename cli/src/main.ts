@@ -33,6 +33,8 @@ const verbs: Record<string, () => Promise<(program: Command) => void>> = {
   unpack: container,
   verify: container,
   names: async () => (await import('./verbs/names.ts')).addNames,
+  storage: async () => (await import('./verbs/storage.ts')).addStorage,
+  fit: async () => (await import('./verbs/fit.ts')).addFit,
   windows: async () => (await import('./verbs/windows.ts')).addWindows,
   forecast: async () => (await import('./verbs/forecast.ts')).addForecast,
 };

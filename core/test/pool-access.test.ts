@@ -2,9 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { memberships, seeAs, type PoolAccess } from '../src/access/see-as.ts';
 import { dyeNames, dyeOfVersion } from '../src/dye/dyes.ts';
-import { cloneStorage } from '../src/pool/clone-storage.ts';
-import { fitHosts } from '../src/pool/fit.ts';
-import { planNames } from '../src/pool/names.ts';
+import { freeNames, planNames } from '../src/pool/names.ts';
 import { logNormal, seededRandom } from '../src/random.ts';
 import { median, quantile } from '../src/quantile.ts';
 import { must } from '../src/result.ts';
@@ -33,6 +31,25 @@ describe('names', () => {
       expect(result.ok ? '' : result.error[0]?.path).toBe('pattern');
     },
   );
+  it('counts those that are free from a number on, within the width', () => {
+    const free = (pattern: string, start: number, taken: string[]) => must(freeNames({ pattern, start, taken }));
+    expect(free('A-##', 1, [])).toBe(99);
+    // Below the start, of another width, without digits, twice: none of them counts.
+    expect(free('a-##', 10, ['A-09', 'A-10', 'a-10', 'A-100', 'A-1x', 'B-11'])).toBe(89);
+    expect(free('A-#', 10, [])).toBe(0);
+    expect(free('A-##-Z', 0, ['A-00-Z', 'A-00-Y'])).toBe(99);
+  });
+  it('counts as many free ones as it can give', () =>
+    fc.assert(
+      fc.property(fc.nat(99), fc.uniqueArray(fc.nat(99), { maxLength: 40 }), (start, numbers) => {
+        const taken = numbers.map((n) => `X${String(n).padStart(2, '0')}`);
+        const free = must(freeNames({ pattern: 'X##', start, taken }));
+        fc.pre(free > 0);
+        const count = (n: number) => planNames({ pattern: 'X##', start, count: n, taken, skipTaken: true });
+        expect(must(count(free)).overflow).toBe(false);
+        expect(must(count(free + 1)).overflow).toBe(true);
+      }),
+    ));
   it('never gives a name twice nor one over 15 characters without saying so', () => {
     fc.assert(
       fc.property(
@@ -46,24 +63,6 @@ describe('names', () => {
         },
       ),
     );
-  });
-});
-
-describe('clone storage and fit', () => {
-  const storage = { imageBytes: 40e9, growthBytesPerDay: 1e9, days: 7, swapBytes: 4e9, replicas: 1 };
-  it('full: N(U + gd + w); linked: R·U + N(gd + w)', () => {
-    expect(cloneStorage('full', { ...storage, hosts: 10 }).total).toBe(510e9);
-    expect(cloneStorage('linked', { ...storage, hosts: 10 }).total).toBe(150e9);
-  });
-  it('gives the largest batch that fits and what binds', () => {
-    const request = { count: 20, processorsPerHost: 4, clone: 'linked', storage } as const;
-    const fit = fitHosts(request, { coresFree: 70, datastoreFreeBytes: 1e12 });
-    expect(fit).toMatchObject({ fits: false, largest: 17, binding: 'cores', coresNeeded: 80 });
-    // (200 - 40) / 11 = 14.5
-    expect(fitHosts(request, { coresFree: 400, datastoreFreeBytes: 200e9 })).toMatchObject({
-      largest: 14,
-      binding: 'datastore',
-    });
   });
 });
 

@@ -3,8 +3,8 @@ import { planFileSchema, planOf } from '@vatline/contract/plan-file';
 import { forecast, type Forecast, type Percentiles } from '@vatline/core/rollout/forecast';
 import { suggestions } from '@vatline/core/rollout/suggestions';
 import { formatInstant, type Instant } from '@vatline/core/time/instant';
-import { InputError } from '@vatline/files/input-error';
-import { EXIT_NO, orBadInput, print, printJson, readInput } from '../outcome.ts';
+import { EXIT_NO, orBadInput, print, printJson } from '../outcome.ts';
+import { readDocument } from '../read-document.ts';
 
 export function addForecast(program: Command): void {
   program
@@ -13,7 +13,7 @@ export function addForecast(program: Command): void {
     .argument('<plan>', 'a plan file, JSON')
     .option('--json')
     .action((file: string, options: { json?: boolean }) => {
-      const plan = readPlan(file);
+      const plan = planOf(readDocument(file, planFileSchema));
       const answer = orBadInput(file, forecast(plan));
       if (options.json) {
         const others = suggestions(plan, answer).map((s) => ({ ...s, finish: iso(s.finish) }));
@@ -21,20 +21,6 @@ export function addForecast(program: Command): void {
       } else printAsText(answer);
       if (answer.finish.p90 === null) process.exitCode = EXIT_NO;
     });
-}
-
-function readPlan(file: string): ReturnType<typeof planOf> {
-  let value: unknown;
-  try {
-    value = JSON.parse(readInput(file));
-  } catch (error) {
-    if (error instanceof InputError) throw error;
-    throw InputError.of(file, `is not JSON (${error instanceof Error ? error.message : String(error)})`);
-  }
-  const parsed = planFileSchema.safeParse(value);
-  if (parsed.success) return planOf(parsed.data);
-  const faults = parsed.error.issues.map((issue) => ({ path: issue.path.join('.'), message: issue.message }));
-  throw InputError.from(file, faults);
 }
 
 function iso(instant: Instant | null): string | null {

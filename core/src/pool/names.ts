@@ -54,6 +54,27 @@ export function planNames(request: NameRequest): Result<NamePlan> {
   return ok({ names, clash: clashes[0], clashes, overflow: number - 1 > last });
 }
 
+/**
+ * Names from one number on that are free within the width of the counter; taken ones are passed
+ * over. Errors as of `planNames`.
+ */
+export function freeNames({ pattern, start, taken }: Omit<NameRequest, 'count' | 'skipTaken'>): Result<number> {
+  const fault = patternFault(pattern);
+  if (fault) return refuse('pattern', fault);
+  if (!Number.isInteger(start) || start < 0) return refuse('start', 'must be a whole number of at least 0');
+  const [before = '', counter = ''] = /^([^#]*)(#+)/.exec(pattern.toUpperCase())?.slice(1) ?? [];
+  const after = pattern.toUpperCase().slice(before.length + counter.length);
+  const all = 10 ** counter.length - start;
+  const used = new Set<string>();
+  for (const one of taken) {
+    const name = one.toUpperCase();
+    const digits = name.slice(before.length, name.length - after.length);
+    const isOurs = name.length === pattern.length && name.startsWith(before) && name.endsWith(after);
+    if (isOurs && /^\d+$/.test(digits) && Number(digits) >= start) used.add(name);
+  }
+  return ok(Math.max(0, all - used.size));
+}
+
 function patternFault(pattern: string): string | undefined {
   const counters = pattern.match(/#+/g) ?? [];
   if (counters.length === 0) return 'has no counter; put one # for each digit, such as WCL-RR-###';
