@@ -1,4 +1,5 @@
 /** An estate with a pool of as many hosts as wanted, on a version that is not the newest of its line. */
+import { poolSettingsSchema } from '@vatline/contract/pool/kinds';
 import { planNames } from '@vatline/core/pool/names';
 import { must } from '@vatline/core/result';
 import type { Application } from '@vatline/server/application';
@@ -26,15 +27,22 @@ export async function addLargePool(
     .execute();
   if (!newest || !older) throw new Error('the demo has no Staff line with two versions');
   const poolId = newId('pool');
-  const place = { site: 'yard-a', datastore: 'standard' };
+  const place = { site: 'yard-a', network: 'desks', datastore: 'standard' };
+  const size = { processors: 2, memoryBytes: 8e9, graphics: 0 };
   const ou = 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example';
+  const disks = {
+    kind: 'linked',
+    datastore: place.datastore,
+    parentDatastore: place.datastore,
+    data: null,
+    returnsToClean: false,
+  } as const;
   const pool = {
     name,
     kind: 'pooled' as const,
     clone: 'linked' as const,
     pattern: 'WCL-X-######',
     ou,
-    processors: 2,
   };
   await db
     .insertInto('pool')
@@ -42,14 +50,22 @@ export async function addLargePool(
       ...pool,
       id: poolId,
       line_id: older.line_id,
+      processors: size.processors,
+      memory_bytes: size.memoryBytes,
+      graphics: size.graphics,
+      settings_json: JSON.stringify(poolSettingsSchema.parse({ size: 'desk-2' })),
       session_limit: 10,
       blend_id: null,
       created_ms: estate.clock.now(),
     })
     .execute();
   await db
+    .insertInto('pool_place')
+    .values({ pool_id: poolId, place: 0, site: place.site, network: place.network, at_most: null })
+    .execute();
+  await db
     .insertInto('pool_placement')
-    .values({ pool_id: poolId, role: 'disks', ...place })
+    .values({ pool_id: poolId, place: 0, role: 'disks', datastore: place.datastore })
     .execute();
   const blendId = newId('blend');
   await db
@@ -68,8 +84,8 @@ export async function addLargePool(
     planNames({ pattern: pool.pattern, start: 1 + taken.length, count, taken: taken.map((row) => row.name) }),
   );
   const machines = await estate.seed.hosts(
-    names.map((host) => ({ name: host, imageId: older.image_id })),
-    { ...pool, ...place },
+    names.map((host) => ({ name: host, imageId: older.image_id, rebuiltAt: estate.clock.now() })),
+    { name, ou, ...place, size, disks },
   );
   const rows = names.map((host, i) => ({
     id: newId('host'),

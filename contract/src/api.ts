@@ -18,6 +18,7 @@ import { jobEndpoints } from './job.ts';
 import { noiseRuleEndpoints } from './noise-rules.ts';
 import { optionSheetEndpoints } from './option-sheet.ts';
 import { packageEndpoints, packageFileEndpoints } from './package.ts';
+import { directoryEndpoints } from './directory.ts';
 import { poolEndpoints } from './pool/endpoints.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
@@ -38,6 +39,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   optionSheets: optionSheetEndpoints,
   packages: packageEndpoints,
   packageFiles: packageFileEndpoints,
+  directory: directoryEndpoints,
   installations: installationEndpoints,
   installationFiles: installationFileEndpoints,
   shares: shareEndpoints,

@@ -22,27 +22,56 @@ export const callKinds = [
   'rebuild',
   'copy',
   'capture',
+  'create computer',
+  'activate',
+  'set pool',
   'join',
   'register',
   'attach',
   'verify',
+  'run script',
 ] as const;
 
 export const faultSchema = z.object({
   id: z.string(),
-  kind: z.enum(['fail next', 'quota exhausted', 'agent silent']),
-  /** The call that fails, the site whose quota is gone, or the host whose agent is silent. */
+  kind: z.enum(['fail next', 'quota exhausted', 'agent silent', 'account locked']),
+  /** The call that fails, the site whose quota is gone, the host whose agent is silent, or the account. */
   target: z.string(),
 });
 
-export const datastoreSchema = z.object({ name: z.string(), capacityBytes: bytes, usedBytes: bytes });
+const amountSchema = z.object({ total: z.number(), used: z.number() });
 
 export const siteSchema = z.object({
   name: z.string(),
-  coresTotal: z.number(),
-  coresUsed: z.number(),
+  cores: amountSchema,
+  memoryBytes: amountSchema,
+  graphics: amountSchema,
   machines: z.number(),
-  datastores: z.array(datastoreSchema),
+  networks: z.array(z.object({ name: z.string(), range: z.string(), addresses: amountSchema })),
+  datastores: z.array(
+    z.object({
+      name: z.string(),
+      capacityBytes: bytes,
+      usedBytes: bytes,
+      /** Bytes promised for each that is there. */
+      overcommit: z.number(),
+      /** A second. */
+      operations: amountSchema,
+      /** Money for a gigabyte and month. */
+      price: z.number(),
+    }),
+  ),
+  /** None where machines stand in a chassis. */
+  sizes: z.array(
+    z.object({
+      name: z.string(),
+      processors: z.number(),
+      memoryBytes: bytes,
+      graphics: z.number(),
+      /** Money for an hour in which it is on. */
+      pricePerHour: z.number(),
+    }),
+  ),
 });
 export type Site = z.infer<typeof siteSchema>;
 
@@ -66,6 +95,7 @@ export const estateSchema = z.object({
   }),
   agents: z.object({ reporting: z.number(), silent: z.array(z.string()), nextCheck: instant.nullable() }),
   sessions: z.number(),
+  licences: z.array(z.object({ name: z.string(), activations: z.number(), used: z.number() })),
   faults: z.array(faultSchema),
 });
 export type Estate = z.infer<typeof estateSchema>;
@@ -110,13 +140,6 @@ export const estateEndpoints = {
     summary: 'The outside systems as they are now',
     dependsOn: ['estate', 'clock'],
     response: estateSchema,
-  }),
-  units: endpoint({
-    method: 'get',
-    path: '/estate/units',
-    summary: 'Organisational units of the directory',
-    dependsOn: ['estate'],
-    response: z.array(z.object({ dn: z.string(), name: z.string(), computers: z.number() })),
   }),
   groups: endpoint({
     method: 'get',

@@ -1,9 +1,38 @@
 /** The outside world of Wrenfield County Libraries, an invented organisation, when the demo begins. */
+import { unitRights, type RightGiven } from '@vatline/core/directory/rights';
 import { parseInstant, type Instant } from '@vatline/core/time/instant';
 import { applications, installerOf } from './applications.ts';
 import { root } from './root.ts';
 import { planGroups, planPeople, type PlannedGroup, type PlannedPerson } from './people.ts';
 import type { InstallerPlan } from './payload.ts';
+
+export interface PlannedSite {
+  readonly name: string;
+  readonly cores: number;
+  readonly memoryBytes: number;
+  readonly graphics: number;
+  readonly datastores: readonly {
+    readonly name: string;
+    readonly capacityBytes: number;
+    readonly operations: number;
+    /** Money for a gigabyte and month. */
+    readonly price: number;
+    readonly overcommit: number;
+  }[];
+  readonly networks: readonly {
+    readonly name: string;
+    readonly range: string;
+    /** Addresses that other things have. */
+    readonly reserved: number;
+  }[];
+  readonly sizes: readonly {
+    readonly name: string;
+    readonly processors: number;
+    readonly memoryBytes: number;
+    readonly graphics: number;
+    readonly pricePerHour: number;
+  }[];
+}
 
 export interface EstatePlan {
   readonly seed: string;
@@ -12,15 +41,7 @@ export interface EstatePlan {
   readonly start: Instant;
   /** Speed of the clock at first. */
   readonly rate: number;
-  readonly sites: readonly {
-    readonly name: string;
-    readonly cores: number;
-    readonly datastores: readonly {
-      readonly name: string;
-      readonly capacityBytes: number;
-      readonly operations: number;
-    }[];
-  }[];
+  readonly sites: readonly PlannedSite[];
   readonly shares: readonly {
     readonly name: string;
     readonly capacityBytes: number;
@@ -32,6 +53,10 @@ export interface EstatePlan {
     readonly rights: Readonly<Record<'hosts' | 'packagers' | 'users', 'write' | 'read' | 'nothing'>>;
   }[];
   readonly units: readonly { readonly dn: string; readonly name: string }[];
+  /** What accounts that computers are joined with may do where. */
+  readonly rights: readonly RightGiven[];
+  /** Keys that are used up host by host. */
+  readonly licences: readonly { readonly name: string; readonly activations: number }[];
   readonly people: readonly PlannedPerson[];
   readonly groups: readonly PlannedGroup[];
   readonly curves: readonly { readonly pool: string; readonly expected: readonly number[] }[];
@@ -43,10 +68,74 @@ export interface EstatePlan {
 
 /** An organisational unit under the hosts. */
 export const unit = (name: string) => ({ dn: `OU=${name},OU=Hosts,${root}`, name });
+/** Accounts made just for joining, with the right to create and delete computers in their own units only. */
+export const joinAccounts: readonly { readonly name: string; readonly units: readonly string[] }[] = [
+  { name: 'join-desks', units: ['Desks', 'Contact centre', 'Pilot'].map((name) => unit(name).dn) },
+  { name: 'join-reading', units: [unit('Reading rooms').dn] },
+];
+/** Where such accounts lie. */
+export const accountsUnit = unit('Service accounts').dn;
+
 const datastores = (scale: number) => [
-  { name: 'fast', capacityBytes: 12e12 * scale, operations: 60_000 },
-  { name: 'standard', capacityBytes: 30e12 * scale, operations: 18_000 },
-  { name: 'archive', capacityBytes: 80e12 * scale, operations: 2_500 },
+  { name: 'fast', capacityBytes: 12e12 * scale, operations: 60_000, price: 0.14, overcommit: 1 },
+  { name: 'standard', capacityBytes: 30e12 * scale, operations: 18_000, price: 0.05, overcommit: 1.5 },
+  { name: 'archive', capacityBytes: 80e12 * scale, operations: 2_500, price: 0.012, overcommit: 1 },
+];
+
+const size = (name: string, processors: number, gigabytes: number, pricePerHour: number, graphics = 0) => ({
+  name,
+  processors,
+  memoryBytes: gigabytes * 1e9,
+  graphics,
+  pricePerHour,
+});
+
+/** What machines can be made in; `desk` for one person each, `shared` for many. */
+const sizes = [
+  size('desk-2', 2, 8, 0.06),
+  size('desk-4', 4, 16, 0.12),
+  size('shared-4', 4, 32, 0.16),
+  size('shared-6', 6, 48, 0.24),
+  size('shared-8', 8, 64, 0.32),
+  size('shared-12', 12, 96, 0.48),
+];
+
+export const sites: readonly PlannedSite[] = [
+  {
+    name: 'yard-a',
+    cores: 640,
+    memoryBytes: 6_000e9,
+    graphics: 0,
+    datastores: datastores(1),
+    networks: [
+      { name: 'desks', range: '10.20.4.0/23', reserved: 21 },
+      { name: 'voice', range: '10.20.8.0/25', reserved: 12 },
+    ],
+    sizes,
+  },
+  {
+    name: 'yard-b',
+    cores: 384,
+    memoryBytes: 2_400e9,
+    graphics: 10,
+    datastores: datastores(0.6),
+    networks: [
+      { name: 'reading', range: '10.21.4.0/24', reserved: 9 },
+      { name: 'desks', range: '10.21.6.0/24', reserved: 6 },
+      { name: 'maps', range: '10.21.8.0/27', reserved: 4 },
+    ],
+    sizes: [...sizes, size('maps-10', 10, 64, 0.95, 1)],
+  },
+  // Machines that stand in a chassis have the size they have.
+  {
+    name: 'rack-7',
+    cores: 144,
+    memoryBytes: 576e9,
+    graphics: 0,
+    datastores: [{ name: 'stream', capacityBytes: 4e12, operations: 20_000, price: 0.08, overcommit: 1 }],
+    networks: [{ name: 'scanning', range: '10.22.0.0/26', reserved: 3 }],
+    sizes: [],
+  },
 ];
 
 const curve = (peak: number, shares: string) =>
@@ -61,15 +150,7 @@ export function estatePlan(): EstatePlan {
     root,
     start: parseInstant('2027-03-22T08:00:00Z') ?? 0,
     rate: 60,
-    sites: [
-      { name: 'yard-a', cores: 640, datastores: datastores(1) },
-      { name: 'yard-b', cores: 384, datastores: datastores(0.6) },
-      {
-        name: 'rack-7',
-        cores: 144,
-        datastores: [{ name: 'stream', capacityBytes: 4e12, operations: 20_000 }],
-      },
-    ],
+    sites,
     shares: [
       {
         name: 'containers',
@@ -91,8 +172,12 @@ export function estatePlan(): EstatePlan {
     ],
     units: [
       { dn: `OU=Hosts,${root}`, name: 'Hosts' },
-      ...['Build', 'Reading rooms', 'Desks', 'Contact centre', 'Maps', 'Digitisation', 'Pilot'].map(unit),
+      ...['Build', 'Reading rooms', 'Desks', 'Contact centre', 'Maps', 'Digitisation', 'Pilot', 'Service accounts'].map(unit),
     ],
+    rights: joinAccounts.flatMap(({ name: account, units }) =>
+      units.flatMap((dn) => unitRights.map((right) => ({ unit: dn, account, right }))),
+    ),
+    licences: [{ name: 'desktop-multi-2027', activations: 120 }],
     people,
     groups: planGroups(people),
     curves: [

@@ -14,7 +14,12 @@ export interface PlannedPool {
   readonly unit: string;
   readonly site: string;
   readonly datastore: string;
+  readonly network: string;
+  /** Name of a machine size; empty for what stands in a chassis. */
+  readonly size: string;
   readonly processors: number;
+  readonly signOut: 'keep' | 'return to clean';
+  readonly joinAccount: string | null;
   readonly sessionLimit: number;
   /** Packages attached, as name and version. */
   readonly packages: readonly (readonly [string, string])[];
@@ -35,77 +40,131 @@ const desk: readonly (readonly [string, string])[] = [
 /** Each package once, however many of its versions are attached. */
 const namesOf = (packages: PlannedPool['packages']) => [...new Set(packages.map(([name]) => name))];
 
+interface Described extends Pick<
+  PlannedPool,
+  'name' | 'clone' | 'line' | 'version' | 'pattern' | 'hosts' | 'site' | 'network' | 'size' | 'sessionLimit' | 'packages'
+> {
+  readonly unitName: string;
+  readonly processors: number;
+  readonly joinAccount?: string;
+  readonly kind?: PlannedPool['kind'];
+  readonly signOut?: PlannedPool['signOut'];
+}
+
+function pool({ unitName, kind = 'pooled', signOut = 'keep', joinAccount, ...of }: Described): PlannedPool {
+  return {
+    ...of,
+    kind,
+    signOut,
+    joinAccount: joinAccount ?? null,
+    previousVersion: of.version - 1,
+    unit: unit(unitName).dn,
+    datastore: of.site === 'rack-7' ? 'stream' : 'standard',
+  };
+}
+
 export const pools: readonly PlannedPool[] = [
-  pool('pilot-bench', 'linked', 'staff', 15, 14, 'WCL-PB-##', 6, 'Pilot', 'yard-b', 4, 12, [
-    ...desk,
-    ['Hesperling Labels', '6.2'],
-  ]),
-  pool('desk-staff', 'full', 'staff', 14, 13, 'WCL-DS-###', 24, 'Desks', 'yard-a', 8, 12, desk),
-  pool('contact-centre', 'linked', 'staff', 13, 12, 'WCL-CC-###', 40, 'Contact centre', 'yard-a', 6, 10, [
-    ...everyday,
-    ['Vexley Voice', '5.0'],
-    ['Quaybolt Terminal', '8.6'],
-  ]),
-  pool(
-    'reading-rooms',
-    'linked',
-    'reader',
-    11,
-    10,
-    'WCL-RR-###',
-    60,
-    'Reading rooms',
-    'yard-b',
-    4,
-    1,
-    everyday,
-  ),
-  pool('digitisation', 'network', 'reader', 11, 10, 'WCL-DG-##', 16, 'Digitisation', 'rack-7', 8, 1, [
-    ...everyday,
-    ['Umberley Scan', '1.4'],
-  ]),
-  {
-    ...pool('map-lab', 'full', 'maps', 5, 4, 'WCL-ML-##', 8, 'Maps', 'yard-b', 10, 1, [
+  pool({
+    name: 'pilot-bench',
+    clone: 'linked',
+    line: 'staff',
+    version: 15,
+    pattern: 'WCL-PB-##',
+    hosts: 6,
+    unitName: 'Pilot',
+    site: 'yard-b',
+    network: 'desks',
+    size: 'shared-4',
+    processors: 4,
+    sessionLimit: 12,
+    joinAccount: 'join-desks',
+    packages: [...desk, ['Hesperling Labels', '6.2']],
+  }),
+  pool({
+    name: 'desk-staff',
+    clone: 'full',
+    line: 'staff',
+    version: 14,
+    pattern: 'WCL-DS-###',
+    hosts: 24,
+    unitName: 'Desks',
+    site: 'yard-a',
+    network: 'desks',
+    size: 'shared-8',
+    processors: 8,
+    sessionLimit: 12,
+    joinAccount: 'join-desks',
+    packages: desk,
+  }),
+  pool({
+    name: 'contact-centre',
+    clone: 'linked',
+    line: 'staff',
+    version: 13,
+    pattern: 'WCL-CC-###',
+    hosts: 40,
+    unitName: 'Contact centre',
+    site: 'yard-a',
+    network: 'voice',
+    size: 'shared-6',
+    processors: 6,
+    sessionLimit: 10,
+    joinAccount: 'join-desks',
+    packages: [...everyday, ['Vexley Voice', '5.0'], ['Quaybolt Terminal', '8.6']],
+  }),
+  pool({
+    name: 'reading-rooms',
+    clone: 'linked',
+    signOut: 'return to clean',
+    line: 'reader',
+    version: 11,
+    pattern: 'WCL-RR-###',
+    hosts: 60,
+    unitName: 'Reading rooms',
+    site: 'yard-b',
+    network: 'reading',
+    size: 'desk-4',
+    processors: 4,
+    sessionLimit: 1,
+    joinAccount: 'join-reading',
+    packages: everyday,
+  }),
+  pool({
+    name: 'digitisation',
+    clone: 'network',
+    line: 'reader',
+    version: 11,
+    pattern: 'WCL-DG-##',
+    hosts: 16,
+    unitName: 'Digitisation',
+    site: 'rack-7',
+    network: 'scanning',
+    size: '',
+    processors: 8,
+    sessionLimit: 1,
+    packages: [...everyday, ['Umberley Scan', '1.4']],
+  }),
+  pool({
+    name: 'map-lab',
+    kind: 'dedicated',
+    clone: 'full',
+    line: 'maps',
+    version: 5,
+    pattern: 'WCL-ML-##',
+    hosts: 8,
+    unitName: 'Maps',
+    site: 'yard-b',
+    network: 'maps',
+    size: 'maps-10',
+    processors: 10,
+    sessionLimit: 1,
+    packages: [
       ['Cartolune', '12'],
       ['Wexcombe Atlas', '2.0'],
       ['Pellam Reader', '9.0'],
-    ]),
-    kind: 'dedicated' as const,
-  },
+    ],
+  }),
 ];
-
-function pool(
-  name: string,
-  clone: PlannedPool['clone'],
-  line: string,
-  version: number,
-  previousVersion: number,
-  pattern: string,
-  hosts: number,
-  unitName: string,
-  site: string,
-  processors: number,
-  sessionLimit: number,
-  packages: PlannedPool['packages'],
-): PlannedPool {
-  const datastore = site === 'rack-7' ? 'stream' : 'standard';
-  return {
-    name,
-    kind: 'pooled',
-    clone,
-    line,
-    version,
-    previousVersion,
-    pattern,
-    hosts,
-    unit: unit(unitName).dn,
-    site,
-    datastore,
-    processors,
-    sessionLimit,
-    packages,
-  };
-}
 
 /** Rollouts under way when the demo begins. Instants are local to the demo's zone. */
 export const plannedRollouts = [

@@ -27,6 +27,7 @@ import { versionRoutes } from './package/version-routes.ts';
 import type { Door } from './platform/door.ts';
 import { jobRoutes } from './platform/jobs/routes.ts';
 import type { Parts } from './platform/parts.ts';
+import { directoryRoutes } from './pool/directory-routes.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
@@ -76,9 +77,10 @@ function packageStation(door: Door, parts: Parts, stores: AllStores): void {
 function hostStations(
   door: Door,
   parts: Parts,
-  { pools, plans, rollouts, engine, calendars }: AllStores,
+  { pools, plans, rollouts, engine, calendars, joinAccounts }: AllStores,
 ): void {
-  poolRoutes(door, parts, pools);
+  poolRoutes(door, parts, pools, joinAccounts);
+  directoryRoutes(door, parts, joinAccounts);
   hostRoutes(door, parts, pools);
   rolloutRoutes(door, parts, plans, rollouts, engine);
   calendarRoutes(door, parts, calendars, {

@@ -11,7 +11,9 @@ import { packageJobs } from './package/jobs.ts';
 import { CertificateStore } from './package/certificates.ts';
 import { PackageStore } from './package/store.ts';
 import type { Parts } from './platform/parts.ts';
+import { Sealer } from './platform/sealed.ts';
 import { poolJobs } from './pool/jobs.ts';
+import { JoinAccounts } from './pool/join-accounts.ts';
 import { PoolStore } from './pool/pools.ts';
 import { RolloutEngine } from './rollout/engine.ts';
 import { HostWork } from './rollout/host-work.ts';
@@ -24,6 +26,7 @@ export interface AllStores {
   readonly images: ImageStore;
   readonly packages: PackageStore;
   readonly certificates: CertificateStore;
+  readonly joinAccounts: JoinAccounts;
   readonly installations: InstallationStore;
   readonly pools: PoolStore;
   readonly calendars: CalendarStore;
@@ -35,8 +38,9 @@ export interface AllStores {
 }
 
 export async function openStores(parts: Parts): Promise<AllStores> {
-  const certificates = await CertificateStore.open(parts);
-  if (certificates.keyFault !== '') parts.log.error(`certificates cannot sign: ${certificates.keyFault}`);
+  const sealer = await openSealer(parts);
+  if (sealer.fault !== '') parts.log.error(`no certificate can sign and no account can join: ${sealer.fault}`);
+  const certificates = new CertificateStore(parts, sealer);
   const images = new ImageStore(parts);
   const pools = new PoolStore(parts);
   const calendars = new CalendarStore(parts);
@@ -48,6 +52,7 @@ export async function openStores(parts: Parts): Promise<AllStores> {
     images,
     packages: new PackageStore(parts),
     certificates,
+    joinAccounts: new JoinAccounts(parts, sealer),
     installations: new InstallationStore(parts),
     pools,
     calendars,
@@ -59,15 +64,22 @@ export async function openStores(parts: Parts): Promise<AllStores> {
   };
 }
 
+/** One key for all secrets; whatever was sealed earlier tells whether it is the right one. */
+async function openSealer({ db, dataFolder }: Parts): Promise<Sealer> {
+  const key = await db.selectFrom('certificate').select('sealed_key as sealed').executeTakeFirst();
+  const password = await db.selectFrom('join_account').select('sealed_password as sealed').executeTakeFirst();
+  return Sealer.open(db, dataFolder, (key ?? password)?.sealed);
+}
+
 /** Tells the runner of every kind of job, before it takes up those that a stop cut short. */
 export function registerJobs(
   parts: Parts,
-  { images, packages, certificates, installations }: AllStores,
+  { images, packages, certificates, installations, joinAccounts }: AllStores,
 ): void {
   imageJobs(parts, images);
   packageJobs(parts, packages);
   parts.jobs.register(installJob(parts, installations));
   parts.jobs.register(removeJob(parts, installations));
   parts.jobs.register(bulkJob({ parts, packages, certificates }));
-  poolJobs(parts);
+  poolJobs(parts, joinAccounts);
 }

@@ -28,7 +28,7 @@ const spec = {
   datastore: 'standard',
   hardware: { ...leanHardware, processors: 4 },
 };
-const cores = async () => (await estate.hypervisor.sites()).find((site) => site.name === 'yard-a')?.coresUsed;
+const cores = async () => (await estate.hypervisor.sites()).find((site) => site.name === 'yard-a')?.cores.used;
 const minutes = (n: number) => estate.clock.advanceTo(estate.clock.now() + n * MINUTE);
 
 describe('the clock', () => {
@@ -119,7 +119,15 @@ describe('the hypervisor', () => {
     await expect(refused).rejects.toThrow(`it needs 700 cores and ${640 - before - 4} of 640 are free`);
     await expect(estate.hypervisor.createMachine('same', spec)).rejects.toMatchObject({ kind: 'conflict' });
     const { id: imageId } = await estate.seed.image(recipe, 'image');
-    const clone = { ...spec, memoryBytes: 8e9, imageId, kind: 'linked' as const, processors: 300 };
+    const disks = {
+      kind: 'linked',
+      datastore: 'standard',
+      parentDatastore: 'standard',
+      data: null,
+      returnsToClean: false,
+    } as const;
+    const place = { site: 'yard-a', network: 'desks', imageId, disks };
+    const clone = { ...place, memoryBytes: 8e9, graphics: 0, processors: 300 };
     await estate.hypervisor.clone('c1', { ...clone, name: 'C1' });
     const second = estate.hypervisor.clone('c2', { ...clone, name: 'C2', processors: 340 - before });
     await expect(second).rejects.toMatchObject({ kind: 'quota' });

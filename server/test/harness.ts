@@ -175,9 +175,8 @@ export class TestServer {
       start: 1,
       count: 4,
       ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
-      site: 'yard-a',
-      datastore: 'standard',
-      processors: 2,
+      places: [{ site: 'yard-a', network: 'desks', datastore: 'standard' }],
+      size: 'desk-2',
       sessionLimit: 10,
       ...change,
     };

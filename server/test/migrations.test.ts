@@ -194,8 +194,8 @@ function asNow(table: string, row: Record<string, string | number | null>) {
   return Object.fromEntries(kept);
 }
 
-/** Everything as the newest schema holds it, parents first. */
-const contentNow: typeof content = {
+/** Everything as the sixteenth schema holds it, parents first. */
+const contentAt16: typeof content = {
   ...Object.fromEntries(
     Object.entries(content)
       .filter(([table]) => !['rollout', 'rollout_host'].includes(table))
@@ -207,6 +207,18 @@ const contentNow: typeof content = {
   rollout: { ...asNow('rollout', content['rollout'] ?? {}), plan_id: 'plan-rollout-1' },
   rollout_host: content['rollout_host'] ?? {},
 };
+
+/** As the newest schema holds it. */
+const contentNow: typeof content = Object.fromEntries(
+  Object.entries(contentAt16).flatMap(([table, row]) =>
+    table === 'pool_placement'
+      ? [
+          ['pool_place', { pool_id: 'pool-1', place: 0, site: 'yard-a', network: '', at_most: null }],
+          ['pool_placement', { pool_id: 'pool-1', place: 0, role: 'disks', datastore: 'standard' }],
+        ]
+      : [[table, row]],
+  ),
+);
 
 /** What each column that has states may hold: what the contract lists, and no more. */
 const states: Record<string, readonly string[]> = {
@@ -247,8 +259,8 @@ async function fileAt(name: string): Promise<string> {
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } });
   const { error } = await migrator.migrateTo(name);
   if (error) throw new Error(`cannot make ${name}`, { cause: error });
-  const isNow = name >= '0016';
-  for (const [table, row] of Object.entries(isNow ? contentNow : content)) {
+  const held = name >= '0017' ? contentNow : name >= '0016' ? contentAt16 : content;
+  for (const [table, row] of Object.entries(held)) {
     const columns = Object.keys(row).join(', ');
     const values = Object.values(row).map((value) => sql`${value}`);
     await sql`insert into ${sql.table(table)} (${sql.raw(columns)}) values (${sql.join(values)})`.execute(db);

@@ -56,6 +56,9 @@ function request(poolId: string, change: Partial<RolloutRequest> = {}): RolloutR
   };
 }
 
+const desks = { site: 'yard-a', network: 'desks', datastore: 'standard' };
+const at = (change: object) => ({ places: [{ ...desks, ...change }] });
+
 describe('making a pool', () => {
   it('previews names, fit and everything that is missing', async () => {
     const preview = await server.send<PoolPreview>('post', '/pools/preview', {
@@ -74,7 +77,18 @@ describe('making a pool', () => {
     ['a unit that does not exist', { ou: 'OU=Nowhere,DC=wrenfield,DC=example' }, 'ou'],
     ['a count over the quota', { count: 400, pattern: 'WCL-RO-###' }, 'count'],
     ['a retired or unknown version', { imageVersionId: 'nope' }, 'imageVersionId'],
-    ['a site that does not exist', { site: 'yard-z' }, 'site'],
+    ['a site that does not exist', at({ site: 'yard-z' }), 'places.0.site'],
+    ['a network that does not exist', at({ network: 'nowhere' }), 'places.0.network'],
+    ['a datastore that does not exist', at({ parentDatastore: 'slow' }), 'places.0.parentDatastore'],
+    ['a machine size that the site has not', { size: 'maps-10' }, 'size'],
+    ['a unit that is no distinguished name', { ou: 'OU=Desks,,DC=x' }, 'ou'],
+    ['a unit outside of the directory', { ou: 'OU=Desks,DC=elsewhere,DC=example' }, 'ou'],
+    ['an account that nobody knows', { joinAccount: 'join-nobody' }, 'joinAccount'],
+    ['a key that does not exist', { licence: 'nothing' }, 'licence'],
+    ['a zone that does not exist', { zone: 'Europe/Nowhere' }, 'zone'],
+    ['no count', { count: 0 }, 'count'],
+    ['a count over all bounds', { count: 10_001, pattern: 'WCL-######' }, 'count'],
+    ['more places without a number', { places: [desks, desks] }, 'places'],
   ])('%s is refused at its field; nothing is made', async (_what, change, path) => {
     const machines = (await server.app.estate.hypervisor.machineNames()).length;
     const { status, paths } = await server.refused('post', '/pools', server.newPool(first, change));
@@ -109,7 +123,7 @@ describe('making a pool', () => {
       server.newPool(first, { count: 400, pattern: 'WCL-RO-###' }),
     );
     expect(faults[0]?.message).toMatch(
-      /yard-a has 638 cores free and 800 are needed; the largest batch that fits is 319/,
+      /^400 do not fit: not enough cores on yard-a; the largest batch that fits is 319$/,
     );
   });
 
@@ -144,7 +158,7 @@ describe('making a pool', () => {
     );
     expect(faults[0]).toEqual({
       path: 'pattern',
-      message: 'WCL-HW-01 and 2 more are taken; begin after the last one or change the pattern',
+      message: 'WCL-HW-01 and 2 more are taken; fill the gaps, begin after the last one or change the pattern',
     });
   });
 

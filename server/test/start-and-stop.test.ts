@@ -183,7 +183,7 @@ describe('A6: without the sealing key', () => {
     const refused = await sign();
     expect([refused.status, ((await refused.json()) as { detail: string }).detail]).toEqual([
       409,
-      'Keys of certificates cannot be used: the sealing key is missing: sealing.key in the data folder',
+      'Keys and passwords cannot be used: the sealing key is missing: sealing.key in the data folder',
     ]);
     const needs = (await app.api<Home>('/home')).needs.map((need) => need.title);
     expect(needs[0]).toBe('No certificate can sign');

@@ -45,9 +45,8 @@ export function smallPool(name: string, imageVersionId: string | undefined, patt
     start: 1,
     count,
     ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
-    site: 'yard-a',
-    datastore: 'standard',
-    processors: 2,
+    places: [{ site: 'yard-a', network: 'desks', datastore: 'standard' }],
+    size: 'desk-2',
     sessionLimit: 5,
   };
 }

@@ -1,11 +1,12 @@
 /** Pools as the API gives them, and what can be asked and done. */
 import { z } from 'zod';
-import { bytes, endpoint, idParams, text } from '../endpoint.ts';
+import { endpoint, idParams, text } from '../endpoint.ts';
 import { jobSchema } from '../job.ts';
 import { pageOf, pageQuery } from '../page.ts';
 import { blendSchema } from './blend.ts';
 import { cellSchema, hostSchema } from './host.ts';
-import { cloneKinds, newPoolSchema, placementRoles, poolDraftSchema, poolKinds } from './kinds.ts';
+import { cloneKinds, newPoolSchema, poolDraftSchema, poolKinds, poolSettingsSchema } from './kinds.ts';
+import { poolPreviewSchema } from './preview.ts';
 
 export const poolSummarySchema = z.object({
   id: z.string(),
@@ -26,48 +27,23 @@ export type PoolSummary = z.infer<typeof poolSummarySchema>;
 export const poolDetailSchema = poolSummarySchema.extend({
   pattern: z.string(),
   ou: z.string(),
-  placements: z.array(z.object({ role: z.enum(placementRoles), site: z.string(), datastore: z.string() })),
+  settings: poolSettingsSchema.extend({ size: z.string() }),
+  places: z.array(
+    z.object({
+      site: z.string(),
+      network: z.string(),
+      atMost: z.number().nullable(),
+      datastore: z.string(),
+      parentDatastore: z.string().nullable(),
+      dataDatastore: z.string().nullable(),
+    }),
+  ),
   blends: z.array(blendSchema),
   jobs: z.array(jobSchema),
   /** Expected sessions by local hour. */
   expected: z.array(z.number()),
 });
 export type PoolDetail = z.infer<typeof poolDetailSchema>;
-
-export const poolPreviewSchema = z.object({
-  names: z.array(z.string()),
-  clashes: z.array(z.string()),
-  fit: z
-    .object({
-      fits: z.boolean(),
-      largest: z.number(),
-      coresNeeded: z.number(),
-      coresFree: z.number(),
-      bytesNeeded: bytes,
-      bytesFree: bytes,
-      binding: z.enum(['cores', 'datastore']),
-    })
-    .nullable(),
-  minutes: z.number(),
-  /** What the storage and the minutes were reckoned with. */
-  assumed: z.object({
-    growthBytesPerDay: bytes,
-    days: z.number(),
-    swapBytes: bytes,
-    atOnce: z.number(),
-    minutesAHost: z.number(),
-  }),
-  /** Everything that stands in the way, each at its field. */
-  faults: z.array(
-    z.object({
-      path: z.string(),
-      message: z.string(),
-      /** Whether nothing was given there yet, which is no mistake. */
-      isMissing: z.boolean(),
-    }),
-  ),
-});
-export type PoolPreview = z.infer<typeof poolPreviewSchema>;
 
 export const poolEndpoints = {
   list: endpoint({
@@ -106,6 +82,20 @@ export const poolEndpoints = {
     dependsOn: ['pool:{id}'],
     params: idParams,
     response: z.array(cellSchema),
+  }),
+  hold: endpoint({
+    method: 'post',
+    path: '/pools/:id/hold',
+    summary: 'Hold hosts of a pool back, or let people in again',
+    changes: ['pool:{id}'],
+    params: idParams,
+    body: z.strictObject({
+      /** Null for all hosts of the pool. */
+      hosts: z.array(text).max(10_000).nullable(),
+      isHeld: z.boolean(),
+    }),
+    /** Those for which that changed something. */
+    response: z.object({ hosts: z.array(z.string()) }),
   }),
   preview: endpoint({
     method: 'post',

@@ -6,23 +6,56 @@ import type { CloneKind } from './clone-storage.ts';
 
 /** How a host's disk grows, and how long it lives. */
 export interface StorageAssumptions {
-  /** Growth of a host's own disk in a day, g: logs, updates of tools and what people leave behind. */
+  /** Median growth of a host's own disk in a day, g: logs, updates of tools and what people leave behind. */
   readonly growthBytesPerDay: number;
+  /** One host of ten grows by more. */
+  readonly growthP90BytesPerDay: number;
   /** Days between rebuilds, d: a month, as images are cut. */
   readonly days: number;
+  /** The longest session in days: what a host that returns to clean at sign-out can gather. */
+  readonly longestSessionDays: number;
   /** Page or swap file, w. */
   readonly swapBytes: number;
+  /** Scratch disk of a host that streams its image, c. */
+  readonly scratchBytes: number;
 }
 
 /**
- * Source of the growth: the practice estate's own disks, whose hosts grow by 0.15 to 0.25 GB a day;
- * of the swap file: what a system makes for itself on 8 GB of memory. See `docs/models.md`, "Assumptions".
+ * Source of the growth: the practice estate's own disks, of which half grow by 0.2 GB a day and one
+ * of ten by over 0.4; of the swap file: what a system makes for itself on 8 GB of memory. See
+ * `docs/models.md`, "Assumptions".
  */
 export const usualStorage: StorageAssumptions = {
   growthBytesPerDay: 0.2e9,
+  growthP90BytesPerDay: 0.4e9,
   days: 30,
+  longestSessionDays: 0.5,
   swapBytes: 2e9,
+  scratchBytes: 6e9,
 };
+
+/** What hosts ask of their disks. */
+export interface OperationAssumptions {
+  /** Operations a second of a host that people work on. */
+  readonly atWork: number;
+  /** Operations a second of a host that starts. */
+  readonly starting: number;
+  /** How long a start takes, seconds. */
+  readonly startSeconds: number;
+  /** Share of a start's operations that read the parent, where hosts have one. */
+  readonly parentShare: number;
+}
+
+/** Source: the practice hypervisor, whose hosts start in a minute; a start reads most of the system once. */
+export const usualOperations: OperationAssumptions = {
+  atWork: 12,
+  starting: 300,
+  startSeconds: 60,
+  parentShare: 0.8,
+};
+
+/** Hours of a mean month. */
+export const HOURS_A_MONTH = 730;
 
 /** How hosts are made. */
 export interface MakingPace {
@@ -32,9 +65,9 @@ export interface MakingPace {
   readonly minutesAHost: number;
 }
 
-/** Source: medians of the practice hypervisor's clones (14 and 4 minutes) and half a minute for account and registration. */
-export function usualPace(clone: CloneKind): MakingPace {
-  return { atOnce: 8, minutesAHost: clone === 'full' ? 14.5 : 4.5 };
+/** Source: medians of the practice hypervisor's clones (14, 4 and 3 minutes) and half a minute for account and registration. */
+export function usualPace(clone: CloneKind, atOnce = 8): MakingPace {
+  return { atOnce, minutesAHost: { full: 14.5, linked: 4.5, network: 3.5 }[clone] };
 }
 
 /** Minutes until so many hosts are made: as many batches as it takes, one after the other. */

@@ -53,8 +53,8 @@ export interface SharedRequest {
   readonly count: number;
   /** Activations left of the keys they are to use; null where there is no bound. */
   readonly licencesLeft: number | null;
-  /** Names that are free from the first one on. */
-  readonly namesFree: number;
+  /** Names that are free from the first one on; null where no pattern can be read yet. */
+  readonly namesFree: number | null;
 }
 
 export type FitRequest = PlaceRequest & SharedRequest;
@@ -134,7 +134,7 @@ function placeRows(request: PlaceRequest, site: SiteRoom): FitRow[] {
 function sharedRows({ count, licencesLeft, namesFree }: SharedRequest): FitRow[] {
   return [
     ...(licencesLeft === null ? [] : [countable('licences', count, 1, licencesLeft)]),
-    countable('names', count, 1, namesFree),
+    ...(namesFree === null ? [] : [countable('names', count, 1, namesFree)]),
   ];
 }
 

@@ -1,4 +1,5 @@
 /** Fills an empty data folder with the demo: the library's lines, packages, pools and work under way. */
+import { accountsUnit, joinAccounts, sites } from '@vatline/demo/estate';
 import { planLines, type PlannedLine } from '@vatline/demo/lines';
 import { assignments, plannedRollouts, pools as plannedPools, type PlannedPool } from '@vatline/demo/pools';
 import { closedCalendar } from '@vatline/demo/closed-days';
@@ -13,6 +14,9 @@ import { seededRandom } from '@vatline/core/random';
 import { DAY, MINUTE, parseInstant } from '@vatline/core/time/instant';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { forecast } from '@vatline/core/rollout/forecast';
+import { poolSettingsSchema, type PoolSettings } from '@vatline/contract/pool/kinds';
+import type { HostSize } from '@vatline/core/pool/fit';
+import type { CloneDisks } from '../estate/driver/hypervisor.ts';
 import type { PracticeEstate } from '../estate/practice/practice-estate.ts';
 import { addFragmentRevision } from '../image/fragment-store.ts';
 import { addSuite, keepSheet } from '../option-sheet/store.ts';
@@ -26,6 +30,7 @@ import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import { planIn } from '../rollout/start.ts';
+import { randomBytes } from 'node:crypto';
 
 /** What somebody did on one host of the desks to help a person, and told nobody. */
 const drift = [
@@ -73,6 +78,7 @@ async function fill(
     await addRuleRevision(parts.db, { ...rules, name: USUAL_RULES, at: start - daysAgo * DAY });
   for (const [i, line] of planLines().entries()) await fillLine(estate, stores, line, made, start, i);
   await fillPackages(parts, estate, stores, made, start, say);
+  await fillJoinAccounts(stores, estate);
   for (const pool of plannedPools) await fillPool(parts, estate, stores, pool, made, start);
   const suiteId = await addSuite(parts, brackenote);
   for (const sheet of brackenoteSheets) await keepSheet(parts, suiteId, sheet.name, sheet.values, 0);
@@ -172,7 +178,8 @@ async function fillPool(
   const lineId = made.lines.get(pool.line) ?? '';
   const id = newId('pool');
   made.pools.set(pool.name, id);
-  const { name, kind, clone, pattern, site, datastore, processors } = pool;
+  const { name, kind, clone, pattern } = pool;
+  const size = sizeOf(pool);
   const poolRow = {
     id,
     name,
@@ -181,12 +188,19 @@ async function fillPool(
     line_id: lineId,
     pattern,
     ou: pool.unit,
-    processors,
+    processors: size.processors,
+    memory_bytes: size.memoryBytes,
+    graphics: size.graphics,
+    settings_json: JSON.stringify(settingsOfPlanned(pool)),
     session_limit: pool.sessionLimit,
     blend_id: null,
     created_ms: start - 300 * DAY,
   };
-  await stores.pools.add(poolRow, { site, datastore });
+  const { site, network, datastore } = pool;
+  const dataDatastore = kind === 'dedicated' ? 'fast' : null;
+  await stores.pools.add(poolRow, [
+    { site, network, datastore, parentDatastore: null, dataDatastore, atMost: null },
+  ]);
   const packages = pool.packages.map(
     ([packageName, version]) => made.containers.get(`${packageName} ${version}`) ?? '',
   );
@@ -196,8 +210,13 @@ async function fillPool(
   await parts.db.updateTable('pool').set({ blend_id: blend.id }).where('id', '=', id).execute();
   const names = must(planNames({ pattern, start: 1, count: pool.hosts, taken: [] })).names;
   const machines = await estate.seed.hosts(
-    names.map((host) => ({ name: host, imageId: version(pool.version).imageId })),
-    { name, site, datastore, processors, clone, ou: pool.unit },
+    // Hosts were rolled out over some nights.
+    names.map((host, i) => ({
+      name: host,
+      imageId: version(pool.version).imageId,
+      rebuiltAt: start - (12 - Math.floor((i * 4) / names.length)) * DAY,
+    })),
+    { name, site, network, size, disks: disksOf(pool), ou: pool.unit },
   );
   const rows = names.map((host, i) => ({
     id: newId('host'),
@@ -218,6 +237,37 @@ async function fillPool(
     .execute();
   const mounts = digests.map(({ digest }) => ({ digest, share: DEMO_SHARE }));
   for (const host of names) await estate.agents.seedMounts(host, mounts, start - 12 * DAY);
+}
+
+const DATA_GIGABYTES = 250;
+
+function settingsOfPlanned({ kind, size, signOut, joinAccount }: PlannedPool): PoolSettings {
+  const given = { size: size || 'none', signOut, joinAccount, dataGigabytes: kind === 'dedicated' ? DATA_GIGABYTES : 0 };
+  return { ...poolSettingsSchema.parse(given), size };
+}
+
+/** Machines in a chassis have the size they have. */
+function sizeOf({ site, size, processors }: PlannedPool): HostSize {
+  const found = sites.find((row) => row.name === site)?.sizes.find((row) => row.name === size);
+  return found ?? { processors, memoryBytes: 32e9, graphics: 0 };
+}
+
+function disksOf({ kind, clone, datastore, signOut }: PlannedPool): CloneDisks {
+  const data = kind === 'dedicated' ? { datastore: 'fast', bytes: DATA_GIGABYTES * 1e9 } : null;
+  const common = { datastore, data, returnsToClean: signOut === 'return to clean' };
+  if (clone === 'network') return { kind: clone, scratchBytes: 6e9, ...common };
+  return clone === 'full'
+    ? { kind: clone, ...common }
+    : { kind: clone, parentDatastore: datastore, ...common };
+}
+
+/** Accounts that hosts were joined with, whose passwords nobody ever sees. */
+async function fillJoinAccounts({ joinAccounts: known }: Stores, estate: PracticeEstate): Promise<void> {
+  for (const { name } of joinAccounts) {
+    const password = randomBytes(18).toString('base64url');
+    await estate.directory.createAccount(name, name, accountsUnit, password);
+    await known.keep({ account: name, password });
+  }
 }
 
 async function fillAssignments(parts: Parts, made: Made): Promise<void> {

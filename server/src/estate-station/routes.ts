@@ -1,4 +1,4 @@
-import { callKinds, estateEndpoints } from '@vatline/contract/estate';
+import { callKinds, estateEndpoints, type Site } from '@vatline/contract/estate';
 import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -7,6 +7,7 @@ import { invalid, notFound } from '../platform/problem.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import { poolSummaries } from '../pool/present.ts';
 import { peopleReached } from '../access/assignments.ts';
+import type { SiteReport } from '../estate/driver/sites.ts';
 import type { EstateControl } from '../estate/control.ts';
 import { practiceOnly } from './practice-only.ts';
 
@@ -19,7 +20,8 @@ export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
     const sites = await estate.hypervisor.sites();
     const summaries = await poolSummaries(parts, pools);
     return {
-      sites: sites.map((site) => ({ ...site, datastores: site.datastores.map((store) => ({ ...store })) })),
+      sites: sites.map(plainSite),
+      licences: (await estate.licences.keys()).map((key) => ({ ...key })),
       shares: (await estate.share.shares()).map(({ price: _price, scale: _scale, ...share }) => share),
       directory: { root: estate.directory.root, ...(await estate.directory.counts()) },
       agents: {
@@ -31,10 +33,6 @@ export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
       faults: control ? (await control.faults()).map((fault) => ({ ...fault })) : [],
     };
   });
-
-  door.serve(estateEndpoints.units, async () =>
-    (await estate.directory.units()).map((unit) => ({ ...unit })),
-  );
 
   door.serve(estateEndpoints.groups, async () => {
     const groups = await estate.directory.groups();
@@ -73,6 +71,17 @@ export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
   });
 }
 
+/** Without what the interface of the driver calls readonly. */
+function plainSite(site: SiteReport): Site {
+  const copies = <T extends object>(rows: readonly T[]) => rows.map((row) => ({ ...row }));
+  return {
+    ...site,
+    networks: copies(site.networks),
+    datastores: copies(site.datastores),
+    sizes: copies(site.sizes),
+  };
+}
+
 function noteFault({ journal, estate }: Parts, text: string): Promise<void> {
   return journal.note({ at: estate.clock.now(), kind: 'estate', subject: 'estate', text, link: '/estate' });
 }
@@ -86,6 +95,11 @@ async function checkTarget(parts: Parts, kind: string, target: string): Promise<
     !(await parts.estate.hypervisor.sites()).some((site) => site.name === target)
   )
     throw refuse(`there is no site ${target}`);
+  if (
+    kind === 'account locked' &&
+    !(await parts.estate.directory.accounts()).some((account) => account.name === target)
+  )
+    throw refuse(`there is no account ${target}`);
   if (kind === 'agent silent' && !(await parts.estate.directory.computerNames()).includes(target))
     throw refuse(`there is no host ${target}`);
 }

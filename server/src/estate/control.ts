@@ -4,7 +4,7 @@ import type { Instant } from '@vatline/core/time/instant';
 
 export interface PracticeFault {
   readonly id: string;
-  readonly kind: 'fail next' | 'quota exhausted' | 'agent silent';
+  readonly kind: 'fail next' | 'quota exhausted' | 'agent silent' | 'account locked';
   readonly target: string;
 }
 

@@ -28,7 +28,9 @@ export interface BuildInput {
 /** The site with the most free cores, and the datastore there on which most of its machines are. */
 async function placeForMachine(parts: Parts): Promise<{ site: string; datastore: string }> {
   const sites = await parts.estate.hypervisor.sites();
-  const [site] = [...sites].sort((a, b) => b.coresTotal - b.coresUsed - (a.coresTotal - a.coresUsed));
+  const [site] = sites
+    .filter((one) => one.sizes.length > 0)
+    .sort((a, b) => b.cores.total - b.cores.used - (a.cores.total - a.cores.used));
   const [datastore] = [...(site?.datastores ?? [])].sort((a, b) => b.usedBytes - a.usedBytes);
   if (!site || !datastore) throw conflict('The hypervisor has no site to make a machine on');
   return { site: site.name, datastore: datastore.name };

@@ -8,19 +8,14 @@ import { readCertificates, readIdentity, type SigningIdentity } from '@vatline/f
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
-import { Sealer } from '../platform/sealed.ts';
+import type { Sealer } from '../platform/sealed.ts';
 import type { CertificateRow as Row } from './tables.ts';
 
 export class CertificateStore {
-  private constructor(
+  constructor(
     private readonly parts: Pick<Parts, 'db' | 'estate'>,
     private readonly sealer: Sealer,
   ) {}
-
-  static async open(parts: Pick<Parts, 'db' | 'dataFolder' | 'estate'>): Promise<CertificateStore> {
-    const any = await parts.db.selectFrom('certificate').select('sealed_key').executeTakeFirst();
-    return new CertificateStore(parts, await Sealer.open(parts.db, parts.dataFolder, any?.sealed_key));
-  }
 
   /** Why no certificate can sign, in words; empty when they can. */
   get keyFault(): string {

@@ -55,7 +55,7 @@ export class Sealer {
   }
 
   private need(): void {
-    if (this.fault !== '') throw conflict(`Keys of certificates cannot be used: ${this.fault}`);
+    if (this.fault !== '') throw conflict(`Keys and passwords cannot be used: ${this.fault}`);
   }
 
   /** Throws a refusal when the key has a fault. */

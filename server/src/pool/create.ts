@@ -1,13 +1,16 @@
 /** Accepting a new pool: checked, its names and room reserved, and its job written down, all at once. */
-import type { NewPool } from '@vatline/contract/pool/kinds';
-import type { Hardware } from '@vatline/core/image/hardware';
-import { fromJson } from '../platform/database.ts';
+import { settingsOf, type NewPool } from '@vatline/contract/pool/kinds';
+import { disksOnPlace, type DiskPlan } from '@vatline/core/pool/demand';
+import { dealOverPlaces } from '@vatline/core/pool/places';
 import { newId } from '../platform/ids.ts';
 import type { PreparedJob } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
-import type { CreateInput } from './jobs.ts';
+import type { ChosenPlace } from './choices.ts';
+import type { JoinAccounts } from './join-accounts.ts';
+import type { CreateInput, HostToMake } from './jobs.ts';
 import { previewPool } from './preview.ts';
+import { diskPlanOf } from './preview-fit.ts';
 import { reserve, type Reserved } from './reservations.ts';
 import { PoolStore } from './pools.ts';
 
@@ -15,7 +18,10 @@ export class PoolCreation {
   /** One at a time: what a creation may take is what those before it have left. */
   private turn: Promise<unknown> = Promise.resolve();
 
-  constructor(private readonly parts: Parts) {}
+  constructor(
+    private readonly parts: Parts,
+    private readonly accounts: JoinAccounts,
+  ) {}
 
   /** Throws a refusal with everything that stands in the way. */
   create(request: NewPool): Promise<{ poolId: string; jobId: string }> {
@@ -26,19 +32,19 @@ export class PoolCreation {
 
   private async accept(request: NewPool): Promise<{ poolId: string; jobId: string }> {
     const { parts } = this;
-    const preview = await previewPool(parts, request);
-    if (preview.faults.length > 0 || !preview.fit)
+    const { preview, places, unit } = await previewPool(parts, this.accounts, request);
+    if (preview.faults.length > 0 || !preview.fit || !unit)
       throw invalid(preview.faults.map(({ path, message }) => ({ path, message })));
     const version = await this.version(request.imageVersionId);
     const poolId = newId('pool');
-    const blendId = newId('blend');
+    // In whatever notation the unit was given, the directory's own is kept.
+    const pool = { ...request, ou: unit.dn };
     const input: CreateInput = {
       poolId,
-      blendId,
+      blendId: newId('blend'),
       imageId: version.image_id,
-      pool: request,
-      memoryBytes: fromJson<Hardware>(version.hardware_json).memoryBytes,
-      names: preview.names,
+      pool,
+      hosts: hostsToMake(pool, preview.names, places),
     };
     const job = await parts.jobs.prepare({
       kind: 'make pool',
@@ -46,8 +52,7 @@ export class PoolCreation {
       subject: `pool:${poolId}`,
       input,
     });
-    const bytes = Math.round(preview.fit.bytesNeeded / request.count);
-    const hosts = preview.names.map((name) => reservedFor(request, name, bytes));
+    const hosts = reservedFor(input, diskPlanOf({ draft: pool, imageBytes: version.size_bytes }));
     await parts.db.transact(() => this.keep({ input, lineId: version.line_id, hosts, job }));
     parts.jobs.begin(job.id);
     return { poolId, jobId: job.id };
@@ -56,8 +61,9 @@ export class PoolCreation {
   private async keep({ input, lineId, hosts, job }: Accepted): Promise<void> {
     const { db, jobs } = this.parts;
     const { poolId, blendId } = input;
-    const { imageVersionId, name, kind, clone, pattern, ou, site, datastore, processors } = input.pool;
+    const { imageVersionId, name, kind, clone, pattern, ou } = input.pool;
     const pools = new PoolStore(this.parts);
+    const size = input.hosts[0]?.size ?? { processors: 0, memoryBytes: 0, graphics: 0 };
     const row = {
       id: poolId,
       name,
@@ -65,14 +71,17 @@ export class PoolCreation {
       clone,
       pattern,
       ou,
-      processors,
+      processors: size.processors,
+      memory_bytes: size.memoryBytes,
+      graphics: size.graphics,
+      settings_json: JSON.stringify(settingsOf(input.pool)),
       line_id: lineId,
       // A dedicated host is one person's.
       session_limit: input.pool.kind === 'pooled' ? input.pool.sessionLimit : 1,
       blend_id: blendId,
       created_ms: job.createdAt,
     };
-    await pools.add(row, { site, datastore });
+    await pools.add(row, input.pool.places);
     await pools.blends.add(poolId, imageVersionId, [], job.createdAt, blendId);
     await reserve(db, poolId, hosts);
     await jobs.enlist(job);
@@ -81,8 +90,7 @@ export class PoolCreation {
   private async version(id: string) {
     const version = await this.parts.db
       .selectFrom('image_version')
-      .innerJoin('image_line', 'image_line.id', 'image_version.line_id')
-      .select(['image_version.image_id', 'image_version.line_id', 'image_line.hardware_json'])
+      .select(['image_version.image_id', 'image_version.line_id', 'image_version.size_bytes'])
       .where('image_version.id', '=', id)
       .executeTakeFirst();
     if (!version) throw notFound('such image version');
@@ -90,8 +98,45 @@ export class PoolCreation {
   }
 }
 
-function reservedFor({ site, datastore, processors }: NewPool, name: string, bytes: number): Reserved {
-  return { name, site, datastore, cores: processors, bytes };
+/** Each name with the place that it falls to. */
+function hostsToMake(pool: NewPool, names: readonly string[], places: readonly ChosenPlace[]): HostToMake[] {
+  const dealt = dealOverPlaces(
+    names.length,
+    pool.places.map((place) => place.atMost),
+  );
+  let next = 0;
+  return dealt.flatMap((count, place) => {
+    const own = names.slice(next, (next += count));
+    const size = places[place]?.size;
+    if (!size) return [];
+    const { processors, memoryBytes, graphics } = size;
+    return own.map((name) => ({ name, place, size: { processors, memoryBytes, graphics } }));
+  });
+}
+
+/** What is there once on a place counts with its first host. */
+function reservedFor({ pool, hosts }: CreateInput, plan: DiskPlan): Reserved[] {
+  const begun = new Set<number>();
+  return hosts.flatMap(({ name, place, size }) => {
+    const at = pool.places[place];
+    if (!at) return [];
+    const isFirst = !begun.has(place);
+    begun.add(place);
+    const bytes = disksOnPlace(pool.clone, plan, at).map((disk): [string, number] => [
+      disk.datastore,
+      Math.round(disk.perHostBytes + (isFirst ? disk.fixedBytes : 0)),
+    ]);
+    return {
+      name,
+      site: at.site,
+      network: at.network,
+      cores: size.processors,
+      memory_bytes: size.memoryBytes,
+      graphics: size.graphics,
+      licence: pool.licence,
+      bytes_json: JSON.stringify(bytes),
+    };
+  });
 }
 
 interface Accepted {

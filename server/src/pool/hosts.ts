@@ -1,5 +1,5 @@
 /** Hosts in the database, and the sessions on them now. */
-import { isBroken, services, takesSessions, type HostStanding } from '@vatline/core/pool/service-state';
+import { holdBack, isBroken, letIn, services, takesSessions, type HostStanding } from '@vatline/core/pool/service-state';
 import { sql } from 'kysely';
 import { fromJson, type Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -87,13 +87,26 @@ export class HostStore {
     await this.db.updateTable('host').set(change).where('id', '=', id).execute();
   }
 
+  /** Holds some hosts of a pool back, or lets people in again; gives the names of those for which that changes something. */
+  async hold(poolId: string, names: readonly string[] | null, isHeld: boolean): Promise<string[]> {
+    let asked = this.db.selectFrom('host').selectAll().where('pool_id', '=', poolId);
+    asked = asked.where('is_held', '=', isHeld ? 0 : 1);
+    if (names !== null) asked = asked.where('name', 'in', sql<string>`(select value from json_each(${JSON.stringify(names)}))`);
+    const hosts = await asked.orderBy('name').execute();
+    for (const host of hosts) {
+      const { service, work } = isHeld ? holdBack(host) : letIn(host);
+      await this.set(host.id, { service, work, is_held: isHeld ? 1 : 0 });
+    }
+    return hosts.map((host) => host.name);
+  }
+
   /** The hosts in service are to run what they run. */
   async wantNothingNew(poolId: string): Promise<void> {
     await this.db
       .updateTable('host')
       .set({ next_blend_id: null })
       .where('pool_id', '=', poolId)
-      .where('service', '=', 'in service')
+      .where((eb) => eb.or([eb('service', '=', 'in service'), eb.and([eb('is_held', '=', 1), eb('work', '=', 'none')])]))
       .execute();
   }
 

@@ -1,93 +1,199 @@
-/** Making a pool, host by host, with a ledger over hypervisor, directory and broker; and undoing it. */
-import { usualPace } from '@vatline/core/pool/assumptions';
+/** Making a pool, host by host, with a ledger over all outside systems; and undoing it. */
+import type { HostSize } from '@vatline/core/pool/fit';
 import type { NewPool } from '@vatline/contract/pool/kinds';
+import type { Credentials } from '../estate/driver/directory.ts';
+import type { CloneDisks, CloneSpec } from '../estate/driver/hypervisor.ts';
+import { EstateError } from '../estate/driver/operations.ts';
+import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { LedgerEntry } from '../platform/jobs/ledger.ts';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { turnsForOthers } from '../platform/turns.ts';
+import type { JoinAccounts } from './join-accounts.ts';
 
 export interface CreateInput {
   readonly poolId: string;
   readonly blendId: string;
   readonly imageId: string;
   readonly pool: NewPool;
-  readonly memoryBytes: number;
-  readonly names: readonly string[];
+  readonly hosts: readonly HostToMake[];
+}
+
+export interface HostToMake {
+  readonly name: string;
+  /** Which of the pool's places it stands on. */
+  readonly place: number;
+  readonly size: HostSize;
 }
 
 export interface UndoInput {
   readonly of: string;
 }
 
-const systems = ['hypervisor', 'directory', 'broker'] as const;
-
-export function poolJobs(parts: Parts): void {
-  parts.jobs.register(createJob(parts));
-  parts.jobs.register(undoJob(parts));
+/** What each host is made in, in this order; a key is used up, and a script run, only where there is one. */
+function systemsOf({ licence, afterMaking }: NewPool): string[] {
+  const licences = licence === null ? [] : ['licences'];
+  const script = afterMaking.trim() === '' ? [] : ['script'];
+  return ['hypervisor', 'directory', ...licences, 'broker', ...script];
 }
 
-function createJob(parts: Parts): JobKind<CreateInput> {
+export function poolJobs(parts: Parts, accounts: JoinAccounts): void {
+  parts.jobs.register(createJob(parts, accounts));
+  parts.jobs.register(undoJob(parts, accounts));
+}
+
+function createJob(parts: Parts, accounts: JoinAccounts): JobKind<CreateInput> {
   return {
     kind: 'make pool',
     paced: true,
     undoKind: 'undo pool',
-    steps: (input) => {
-      const batches: JobStep[] = [];
-      const { atOnce } = usualPace(input.pool.clone);
-      for (let i = 0; i < input.names.length; i += atOnce) {
-        const names = input.names.slice(i, i + atOnce);
-        const title = names.length === 1 ? `Make ${names[0]}` : `Make ${names[0]} to ${names.at(-1)}`;
-        batches.push({
-          title,
-          run: (context) =>
-            context.together(names.map((name) => () => makeHost(parts, context, input, name))),
-        });
-      }
+    steps: ({ hosts, pool, ...input }) => {
       const plan: JobStep = {
         title: 'Write the ledger',
-        run: (context) =>
-          context.ledger.plan(input.names.flatMap((object) => systems.map((system) => ({ object, system })))),
+        run: async (context) => {
+          const systems = systemsOf(pool);
+          const ofHosts = hosts.flatMap(({ name: object }) => systems.map((system) => ({ object, system })));
+          await context.ledger.plan([{ object: pool.name, system: 'broker' }, ...ofHosts]);
+          await makeBrokerPool(parts, context, pool);
+        },
       };
-      return Promise.resolve([plan, ...batches]);
+      const made = { ...input, hosts, pool };
+      const batches: JobStep[] = [];
+      for (let i = 0; i < hosts.length; i += pool.atOnce)
+        batches.push(batchStep(parts, accounts, made, hosts.slice(i, i + pool.atOnce)));
+      return Promise.resolve([plan, ...batches, ...(pool.onFault === 'go on' ? [countStep()] : [])]);
     },
   };
 }
 
-async function makeHost(parts: Parts, context: JobContext, input: CreateInput, name: string): Promise<void> {
-  const { hypervisor, directory, broker } = parts.estate;
-  const { pool } = input;
-  const spec = {
-    name,
-    site: pool.site,
-    datastore: pool.datastore,
-    processors: pool.processors,
-    memoryBytes: input.memoryBytes,
-    imageId: input.imageId,
-    kind: pool.clone,
+function batchStep(
+  parts: Parts,
+  accounts: JoinAccounts,
+  input: CreateInput,
+  hosts: readonly HostToMake[],
+): JobStep {
+  const [first, last] = [hosts[0]?.name, hosts.at(-1)?.name];
+  return {
+    title: hosts.length === 1 ? `Make ${first}` : `Make ${first} to ${last}`,
+    run: async (context) => {
+      const by = await accounts.credentials(input.pool.joinAccount);
+      await context.together(
+        hosts.map((host) => async () => {
+          try {
+            await makeHost(parts, context, input, host, by);
+          } catch (error) {
+            // Its row says why, and the others are made all the same.
+            if (input.pool.onFault === 'stop' || !(error instanceof EstateError)) throw error;
+            await context.log(`${host.name} was not made: ${error.message}`);
+          }
+        }),
+      );
+    },
   };
-  const machineId = await context.ledger.make(
+}
+
+/** Where failed hosts do not stop the others, they are counted at the end. */
+function countStep(): JobStep {
+  return {
+    title: 'See that all are there',
+    run: async ({ ledger }) => {
+      const failed = (await ledger.rows()).filter((row) => row.state === 'failed');
+      if (failed.length > 0)
+        throw new EstateError(
+          'failed',
+          `${failed.length === 1 ? 'one host was' : `${failed.length} hosts were`} not made; the first is ${failed[0]?.object}: ${failed[0]?.detail}`,
+        );
+    },
+  };
+}
+
+/** What the broker holds people to stands before the first host takes any. */
+async function makeBrokerPool({ estate }: Parts, context: JobContext, pool: NewPool): Promise<void> {
+  const { name, title, idleMinutes, disconnectMinutes, mayRestart, zone } = pool;
+  await context.ledger.make(name, 'broker', async (key) => {
+    await estate.broker.setPool(key, name, {
+      title: title || name,
+      sessionLimit: pool.kind === 'pooled' ? pool.sessionLimit : 1,
+      idleMinutes,
+      disconnectMinutes,
+      mayRestart,
+      zone: zone ?? estate.clock.zone,
+    });
+    return name;
+  });
+}
+
+async function makeHost(
+  parts: Parts,
+  context: JobContext,
+  input: CreateInput,
+  host: HostToMake,
+  by: Credentials | null,
+): Promise<void> {
+  const { hypervisor, directory, broker, licences } = parts.estate;
+  const { pool } = input;
+  const { name } = host;
+  const { ledger } = context;
+  const spec = cloneSpecOf(input, host);
+  const machineId = await ledger.make(
     name,
     'hypervisor',
     async (key) => (await context.operation(() => hypervisor.clone(key, spec))).result,
   );
-  await context.ledger.make(name, 'directory', async (key) => {
-    await directory.createComputer(key, name, pool.ou);
+  await ledger.make(name, 'directory', async (key) => {
+    await directory.createComputer(key, name, pool.ou, by);
     return `CN=${name},${pool.ou}`;
   });
-  await context.ledger.make(
+  const { licence } = pool;
+  if (licence !== null)
+    await ledger.make(name, 'licences', async (key) => {
+      await licences.activate(key, licence, name);
+      return licence;
+    });
+  await ledger.make(
     name,
     'broker',
     async (key) => (await context.operation(() => broker.register(key, pool.name, name))).result,
   );
-  await addHost(parts, input, name, machineId);
-  await context.log(`${name} is in service`);
+  if (pool.afterMaking.trim() !== '')
+    await ledger.make(
+      name,
+      'script',
+      async (key) =>
+        `exit ${(await context.operation(() => parts.estate.agents.runScript(key, name, pool.afterMaking))).result}`,
+    );
+  await addHost(parts, input, host, machineId);
+  await context.log(`${name} is ${pool.isHeld ? 'there and held back' : 'in service'}`);
   parts.journal.tell('pool', 'estate');
 }
 
+function cloneSpecOf({ pool, imageId }: CreateInput, { name, place, size }: HostToMake): CloneSpec {
+  const at = pool.places[place];
+  if (!at) throw new Error(`${name} has no place`);
+  const { datastore } = at;
+  const common = {
+    data:
+      pool.dataGigabytes > 0
+        ? { datastore: at.dataDatastore ?? datastore, bytes: pool.dataGigabytes * 1e9 }
+        : null,
+    returnsToClean: pool.signOut === 'return to clean',
+  };
+  const disks: CloneDisks =
+    pool.clone === 'full'
+      ? { kind: 'full', datastore, ...common }
+      : { kind: 'linked', datastore, parentDatastore: at.parentDatastore ?? datastore, ...common };
+  return { name, site: at.site, network: at.network, imageId, ...size, disks };
+}
+
 /** The host is there and its reservation gone, at once. Again does nothing more. */
-async function addHost(parts: Parts, input: CreateInput, name: string, machineId: string): Promise<void> {
+async function addHost(
+  parts: Parts,
+  input: CreateInput,
+  { name, place }: HostToMake,
+  machineId: string,
+): Promise<void> {
   await parts.db.transact(async () => {
     const known = await parts.db
       .selectFrom('host')
@@ -104,8 +210,10 @@ async function addHost(parts: Parts, input: CreateInput, name: string, machineId
           pool_id: input.poolId,
           name,
           machine_id: machineId,
-          service: 'in service',
+          service: input.pool.isHeld ? 'out of service' : 'in service',
           work: 'none',
+          is_held: input.pool.isHeld ? 1 : 0,
+          place,
           blend_id: input.blendId,
           next_blend_id: null,
           note: '',
@@ -116,7 +224,7 @@ async function addHost(parts: Parts, input: CreateInput, name: string, machineId
 }
 
 /** Takes back everything that was made or may have been, last first. */
-function undoJob(parts: Parts): JobKind<UndoInput> {
+function undoJob(parts: Parts, accounts: JoinAccounts): JobKind<UndoInput> {
   return {
     kind: 'undo pool',
     paced: true,
@@ -126,10 +234,11 @@ function undoJob(parts: Parts): JobKind<UndoInput> {
           title: 'Take back what was made',
           run: async (context) => {
             const rows = (await context.ledger.rows(input.of)).filter(mayBeThere).reverse();
+            const by = await accounts.credentials(await accountOf(parts, input.of));
             const others = turnsForOthers();
             for (const [i, row] of rows.entries()) {
               await others();
-              await takeBack(parts, input.of, `${context.jobId}/${row.number}`, row);
+              await takeBack(parts, input.of, `${context.jobId}/${row.number}`, row, by);
               await context.ledger.undone(row.number, input.of);
               context.progress((i + 1) / rows.length);
             }
@@ -155,8 +264,21 @@ function mayBeThere({ state, key }: LedgerEntry): boolean {
   return state === 'made' || (state === 'planned' && key !== '') || state === 'failed';
 }
 
-async function takeBack(parts: Parts, jobId: string, key: string, row: LedgerEntry): Promise<void> {
-  const { hypervisor, directory, broker } = parts.estate;
+/** The account that the hosts of a job were joined with, which takes their accounts away again. */
+async function accountOf({ jobs }: Parts, jobId: string): Promise<string | null> {
+  const job = await jobs.store.get(jobId);
+  return job ? fromJson<CreateInput>(job.input_json).pool.joinAccount : null;
+}
+
+async function takeBack(
+  parts: Parts,
+  jobId: string,
+  key: string,
+  row: LedgerEntry,
+  by: Credentials | null,
+): Promise<void> {
+  const { hypervisor, directory, broker, licences } = parts.estate;
+  if (row.system === 'script') return;
   if (row.system === 'hypervisor') {
     if (row.state === 'made') await hypervisor.deleteMachine(key, row.key);
     // A clone that was running when the job ended goes on by itself.
@@ -166,7 +288,9 @@ async function takeBack(parts: Parts, jobId: string, key: string, row: LedgerEnt
   else if (row.system === 'broker') {
     await parts.estate.operations.callOff(row.key);
     await broker.deregister(key, row.object);
-  } else await directory.deleteComputer(key, row.object);
+    await broker.removePool(key, row.object);
+  } else if (row.system === 'licences') await licences.release(key, row.object);
+  else await directory.deleteComputer(key, row.object, by);
   await parts.db.deleteFrom('host').where('name', '=', row.object).execute();
 }
 

@@ -1,9 +1,11 @@
 /** Pools in the database, with their hosts and blends. */
+import { placementRoles, type PlacementRole, type PoolPlace, type PoolSettings } from '@vatline/contract/pool/kinds';
+import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { BlendStore } from './blends.ts';
 import { HostStore } from './hosts.ts';
-import type { PlacementRow, PoolRow } from './tables.ts';
+import type { PoolRow } from './tables.ts';
 
 export class PoolStore {
   readonly hosts: HostStore;
@@ -25,27 +27,69 @@ export class PoolStore {
     return this.parts.db.selectFrom('pool').selectAll().orderBy('created_ms').orderBy('name').execute();
   }
 
-  /** Where what it is made of stands. */
-  placementsOf(poolId: string): Promise<Omit<PlacementRow, 'pool_id'>[]> {
-    return this.parts.db
+  /** Where it stands, in the order in which places are filled. */
+  async placesOf(poolId: string): Promise<PoolPlace[]> {
+    const places = await this.parts.db
+      .selectFrom('pool_place')
+      .selectAll()
+      .where('pool_id', '=', poolId)
+      .orderBy('place')
+      .execute();
+    const placements = await this.parts.db
       .selectFrom('pool_placement')
-      .select(['role', 'site', 'datastore'])
+      .selectAll()
       .where('pool_id', '=', poolId)
       .execute();
+    return places.map(({ place, site, network, at_most }) => {
+      const of = (role: PlacementRole) =>
+        placements.find((row) => row.place === place && row.role === role)?.datastore ?? null;
+      return {
+        site,
+        network,
+        atMost: at_most,
+        datastore: of('disks') ?? '',
+        parentDatastore: of('parent'),
+        dataDatastore: of('data'),
+      };
+    });
   }
 
-  /** Writes a new pool down with its place, in a transaction of the caller's. */
-  async add(row: PoolRow, disks: { readonly site: string; readonly datastore: string }): Promise<void> {
+  /** Writes a new pool down with its places, in a transaction of the caller's. */
+  async add(row: PoolRow, places: readonly PoolPlace[]): Promise<void> {
     const { db } = this.parts;
     await db.insertInto('pool').values(row).execute();
     await db
-      .insertInto('pool_placement')
-      .values({ pool_id: row.id, role: 'disks', ...disks })
+      .insertInto('pool_place')
+      .values(
+        places.map(({ site, network, atMost }, place) => ({
+          pool_id: row.id,
+          place,
+          site,
+          network,
+          at_most: atMost,
+        })),
+      )
       .execute();
+    const placements = places.flatMap((one, place) =>
+      placementRoles.flatMap((role) => {
+        const datastore = datastoreFor(one, role);
+        return datastore === null ? [] : [{ pool_id: row.id, place, role, datastore }];
+      }),
+    );
+    await db.insertInto('pool_placement').values(placements).execute();
   }
 
   /** What the hosts of the pool are to run from now on. */
   async setBlend(poolId: string, blendId: string): Promise<void> {
     await this.parts.db.updateTable('pool').set({ blend_id: blendId }).where('id', '=', poolId).execute();
   }
+}
+
+function datastoreFor(place: PoolPlace, role: PlacementRole): string | null {
+  return { disks: place.datastore, parent: place.parentDatastore, data: place.dataDatastore }[role];
+}
+
+/** What is kept of a pool besides what it is found by. */
+export function settingsIn(row: PoolRow): PoolSettings {
+  return fromJson<PoolSettings>(row.settings_json);
 }

@@ -7,7 +7,7 @@ import { stateOf } from '@vatline/core/pool/service-state';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { noHosts, type HostCell, type HostCounts } from './hosts.ts';
-import type { PoolStore } from './pools.ts';
+import { settingsIn, type PoolStore } from './pools.ts';
 import type { HostRow, PoolRow } from './tables.ts';
 
 /** What is known of blends where hosts are listed, by id. */
@@ -42,7 +42,8 @@ export async function poolDetail(parts: PartsOfPools, pools: PoolStore, id: stri
     ...summary(pool, { counts, blends, sessions, job }),
     pattern: pool.pattern,
     ou: pool.ou,
-    placements: await pools.placementsOf(id),
+    settings: settingsIn(pool),
+    places: await pools.placesOf(id),
     blends: own.flatMap((blend) => blends.get(blend) ?? []),
     jobs: await parts.jobs.newest(`pool:${id}`, 10),
     expected: [...(await parts.estate.activity.expected(pool.name, counts.hosts, pool.session_limit))],

@@ -1,74 +1,102 @@
 /** What a new pool would be, and everything that stands in its way, before anything is made. */
 import { newPoolSchema, type PoolDraft } from '@vatline/contract/pool/kinds';
-import type { PoolPreview } from '@vatline/contract/pool/endpoints';
-import { canBeRolledOut } from '@vatline/core/image/version-state';
-import { makingMinutes, usualPace, usualStorage } from '@vatline/core/pool/assumptions';
-import { fitHosts } from '@vatline/core/pool/fit';
-import { planNames } from '@vatline/core/pool/names';
+import type { PoolPreview } from '@vatline/contract/pool/preview';
+import { makingMinutes, usualOperations, usualPace, usualStorage } from '@vatline/core/pool/assumptions';
+import { fitConditions, type Condition } from '@vatline/core/pool/fit-conditions';
+import { freeNames, planNames } from '@vatline/core/pool/names';
+import { zoneFault } from '@vatline/core/time/zone';
 import type { Fault } from '@vatline/core/result';
-import type { SiteReport } from '../estate/driver/hypervisor.ts';
 import type { Parts } from '../platform/parts.ts';
 import { faultsOf } from '../platform/problem.ts';
-import { allReserved, type Reserved } from './reservations.ts';
+import { hasAgent } from './agent-in-image.ts';
+import { accountFacts, keyChosen, placesChosen, unitChosen, versionChosen, type ChosenPlace, type UnitChosen } from './choices.ts';
+import type { JoinAccounts } from './join-accounts.ts';
+import { fitOver } from './preview-fit.ts';
+import { storageOf } from './preview-storage.ts';
+import { allReserved, withReserved } from './reservations.ts';
+
+/** What a preview has found out that making the pool needs as well. */
+export interface Previewed {
+  readonly preview: PoolPreview;
+  readonly places: readonly ChosenPlace[];
+  readonly unit: UnitChosen | undefined;
+}
 
 /** Works with whatever fields are there; each missing or wrong one is a fault. */
-export async function previewPool(parts: Parts, request: PoolDraft): Promise<PoolPreview> {
-  // Without a kind the others are judged all the same.
-  const parsed = newPoolSchema.safeParse({ ...request, kind: request.kind ?? 'pooled' });
-  const faults = parsed.success ? [] : faultsOf(parsed.error);
-  if (request.kind === undefined) faults.push({ path: 'kind', message: '' });
-  const { hypervisor, directory } = parts.estate;
+export async function previewPool(parts: Parts, accounts: JoinAccounts, draft: PoolDraft): Promise<Previewed> {
+  const faults = faultsOfDraft(draft);
+  const { hypervisor, directory, licences } = parts.estate;
   const reserved = await allReserved(parts.db);
   const machines = await hypervisor.machineNames();
   const taken = [...machines, ...(await directory.computerNames()), ...reserved.map((one) => one.name)];
-  const names = namesOf(request, taken, faults);
+  const names = namesOf(draft, taken, faults);
   const sites = withReserved(await hypervisor.sites(), reserved, new Set(machines));
-  const fit = await fitOf(parts, request, sites, faults);
-  if (
-    request.name &&
-    (await parts.db.selectFrom('pool').select('id').where('name', '=', request.name).executeTakeFirst())
-  ) {
-    faults.push({ path: 'name', message: `there is a pool named ${request.name} already` });
-  }
-  if (request.ou && !(await directory.units()).some((unit) => unit.dn === request.ou)) {
-    faults.push({ path: 'ou', message: `the directory has no unit ${request.ou}` });
-  }
-  const pace = usualPace(request.clone ?? 'linked');
-  return {
+  const places = placesChosen(draft, sites, faults);
+  const unit = unitChosen(draft, await directory.units(), directory.root, faults);
+  const key = keyChosen(draft, await licences.keys(), faults);
+  const version = await versionChosen(parts.db, draft.imageVersionId);
+  if (draft.imageVersionId && !version)
+    faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
+  await nameFault(parts, draft, faults);
+  const conditions = fitConditions({
+    unit: unit && { name: unit.dn, exists: unit.exists },
+    account: draft.joinAccount && unit ? await accountFacts(parts, accounts, draft.joinAccount, unit.dn) : null,
+    image: version && {
+      number: version.number,
+      state: version.state,
+      isGone: version.gone_ms !== null,
+      hasAgent: await hasAgent(parts.db, version),
+    },
+  });
+  faults.push(...faultsOfConditions(conditions));
+  const isWhole = places.length > 0 && places.length === draft.places?.length;
+  const using = reserved.filter((one) => one.licence !== null && one.licence === draft.licence).length;
+  const licencesLeft = key ? key.activations - key.used - using : null;
+  const request = { draft, places, sites, licencesLeft, namesFree: names.free, imageBytes: version?.size_bytes ?? 0 };
+  const fit = isWhole && version && draft.count && draft.clone ? fitOver(request) : null;
+  if (fit && !fit.fits && draft.isAnyway !== true) faults.push({ path: 'count', message: lacking(fit, draft.count ?? 0) });
+  const pace = usualPace(draft.clone ?? 'linked', draft.atOnce);
+  const preview: PoolPreview = {
     names: names.names.slice(0, 10_000),
     clashes: names.clashes,
     fit,
-    minutes: makingMinutes(request.count ?? 0, pace),
-    assumed: { ...usualStorage, ...pace },
-    faults: onePerField(faults).map((fault) => presented(request, fault)),
+    conditions,
+    storage: isWhole && version && draft.count ? storageOf(request) : null,
+    minutes: makingMinutes(draft.count ?? 0, pace),
+    ou: unit?.dn ?? '',
+    assumed: { ...usualStorage, ...usualOperations, minutesAHost: pace.minutesAHost },
+    faults: onePerField(faults).map((fault) => presented(draft, fault)),
   };
+  return { preview, places, unit };
 }
 
-/** Sites as full as they will be once everything is made that was accepted; what is made counts already. */
-function withReserved(
-  sites: readonly SiteReport[],
-  reserved: readonly Reserved[],
-  made: ReadonlySet<string>,
-): SiteReport[] {
-  const ahead = reserved.filter((one) => !made.has(one.name));
-  return sites.map((site) => {
-    const here = ahead.filter((one) => one.site === site.name);
-    return {
-      ...site,
-      coresUsed: site.coresUsed + here.reduce((sum, one) => sum + one.cores, 0),
-      datastores: site.datastores.map((store) => ({
-        ...store,
-        usedBytes:
-          store.usedBytes +
-          here.reduce((sum, one) => sum + (one.datastore === store.name ? one.bytes : 0), 0),
-      })),
-    };
-  });
+function faultsOfDraft(draft: PoolDraft): Fault[] {
+  // Without a kind the others are judged all the same.
+  const parsed = newPoolSchema.safeParse({ ...draft, kind: draft.kind ?? 'pooled' });
+  const faults = parsed.success ? [] : faultsOf(parsed.error);
+  if (draft.kind === undefined) faults.push({ path: 'kind', message: '' });
+  const zone = draft.zone ? zoneFault(draft.zone) : undefined;
+  if (zone) faults.push({ path: 'zone', message: zone.message });
+  return faults;
+}
+
+async function nameFault({ db }: Parts, { name }: PoolDraft, faults: Fault[]): Promise<void> {
+  if (!name) return;
+  const there = await db.selectFrom('pool').select('id').where('name', '=', name).executeTakeFirst();
+  if (there) faults.push({ path: 'name', message: `there is a pool named ${name} already` });
+}
+
+const fieldOf = { unit: 'ou', account: 'joinAccount', rights: 'joinAccount', image: 'imageVersionId', agent: 'imageVersionId' } as const;
+
+function faultsOfConditions(conditions: readonly Condition[]): Fault[] {
+  return conditions
+    .filter((condition) => condition.verdict === 'fails')
+    .map(({ what, says }) => ({ path: fieldOf[what], message: says }));
 }
 
 /** Where nothing was given, what the schema says of it helps nobody. */
-function presented(request: PoolDraft, fault: Fault): PoolPreview['faults'][number] {
-  const given = request[fault.path as keyof PoolDraft];
+function presented(draft: PoolDraft, fault: Fault): PoolPreview['faults'][number] {
+  const given = fault.path.split('.').reduce<unknown>((value, key) => (value as Record<string, unknown> | undefined)?.[key], draft);
   const isMissing = given === undefined || given === '';
   return {
     path: fault.path,
@@ -82,71 +110,54 @@ function onePerField(faults: readonly Fault[]): Fault[] {
   return faults.filter((fault) => !seen.has(fault.path) && seen.add(fault.path));
 }
 
-function namesOf(
-  request: PoolDraft,
-  taken: readonly string[],
-  faults: Fault[],
-): { names: string[]; clashes: string[] } {
-  if (!request.pattern || !request.count || request.start === undefined || request.count > 10_000)
-    return { names: [], clashes: [] };
-  const plan = planNames({ pattern: request.pattern, start: request.start, count: request.count, taken });
-  if (!plan.ok) {
-    faults.push(...plan.error);
-    return { names: [], clashes: [] };
-  }
-  if (plan.value.clash !== undefined) {
-    const others = plan.value.clashes.length - 1;
-    faults.push({
-      path: 'pattern',
-      message: `${plan.value.clash}${others > 0 ? ` and ${others} more are` : ' is'} taken; begin after the last one or change the pattern`,
-    });
-  }
-  if (plan.value.overflow) faults.push({ path: 'pattern', message: 'has too few # for the last number' });
-  return { names: [...plan.value.names], clashes: [...plan.value.clashes] };
+interface Names {
+  names: string[];
+  clashes: string[];
+  /** Free ones from the first number on; null where no pattern can be read. */
+  free: number | null;
 }
 
-async function fitOf(
-  parts: Parts,
-  request: PoolDraft,
-  sites: readonly SiteReport[],
-  faults: Fault[],
-): Promise<PoolPreview['fit']> {
-  const site = sites.find((row) => row.name === request.site);
-  if (request.site && !site) faults.push({ path: 'site', message: `there is no site ${request.site}` });
-  const datastore = site?.datastores.find((row) => row.name === request.datastore);
-  if (site && request.datastore && !datastore)
-    faults.push({ path: 'datastore', message: `${site.name} has no datastore ${request.datastore}` });
-  const version = request.imageVersionId
-    ? await parts.db
-        .selectFrom('image_version')
-        .selectAll()
-        .where('id', '=', request.imageVersionId)
-        .executeTakeFirst()
-    : undefined;
-  if (request.imageVersionId && !version)
-    faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
-  if (version && version.gone_ms !== null)
-    faults.push({ path: 'imageVersionId', message: `version ${version.number} was deleted` });
-  if (version && !canBeRolledOut(version.state))
-    faults.push({ path: 'imageVersionId', message: `version ${version.number} is retired` });
-  const { count, processors, clone } = request;
-  if (!site || !datastore || !version || !count || !processors || !clone) return null;
-  const room = {
-    coresFree: site.coresTotal - site.coresUsed,
-    datastoreFreeBytes: datastore.capacityBytes - datastore.usedBytes,
-  };
-  const storage = {
-    imageBytes: version.size_bytes,
-    ...usualStorage,
-    replicas: 1,
-  };
-  const fit = fitHosts({ count, processorsPerHost: processors, clone, storage }, room);
-  if (!fit.fits) {
-    const why =
-      fit.binding === 'cores'
-        ? `${site.name} has ${room.coresFree} cores free and ${fit.coresNeeded} are needed`
-        : `the datastore ${datastore.name} is too full`;
-    faults.push({ path: 'count', message: `${why}; the largest batch that fits is ${fit.largest}` });
+function namesOf({ pattern, start, count, fillGaps = false }: PoolDraft, taken: readonly string[], faults: Fault[]): Names {
+  const none = { names: [], clashes: [], free: null };
+  if (!pattern || start === undefined) return none;
+  const free = freeNames({ pattern, start, taken });
+  if (!free.ok) {
+    faults.push(...free.error);
+    return none;
   }
-  return { ...fit, coresFree: room.coresFree, bytesFree: room.datastoreFreeBytes };
+  if (!count || count > 10_000) return { ...none, free: free.value };
+  const plan = planNames({ pattern, start, count, taken, skipTaken: fillGaps });
+  if (!plan.ok) {
+    faults.push(...plan.error);
+    return none;
+  }
+  const { clash, clashes, overflow } = plan.value;
+  if (clash !== undefined && !fillGaps) {
+    const others = clashes.length - 1;
+    faults.push({
+      path: 'pattern',
+      message: `${clash}${others > 0 ? ` and ${others} more are` : ' is'} taken; fill the gaps, begin after the last one or change the pattern`,
+    });
+  }
+  if (overflow) faults.push({ path: 'pattern', message: 'has too few # for the last number' });
+  return { names: [...plan.value.names], clashes: [...clashes], free: free.value };
+}
+
+const said = {
+  cores: 'cores',
+  memory: 'memory',
+  addresses: 'addresses',
+  datastore: 'room on a datastore',
+  licences: 'activations',
+  names: 'free names',
+  graphics: 'graphics processors',
+  operations: 'operations a second',
+} as const;
+
+/** Which place and what of it is too little, and how many would fit. */
+function lacking(fit: NonNullable<PoolPreview['fit']>, count: number): string {
+  const tight = fit.places.find((place) => !place.fits);
+  const what = fit.binding ? said[fit.binding] : 'room';
+  const where = tight ? ` on ${tight.site}` : '';
+  return `${count} do not fit: not enough ${what}${where}; the largest batch that fits is ${fit.largest}`;
 }

@@ -1,18 +1,14 @@
 /** Names and room of hosts that are being made: taken when a creation is accepted, given back as hosts appear. */
-import type { Db } from '../platform/database.ts';
+import type { SiteReport } from '../estate/driver/sites.ts';
+import { fromJson, type Db } from '../platform/database.ts';
 import { conflict } from '../platform/problem.ts';
+import type { ReservedRow } from './tables.ts';
 
-export interface Reserved {
-  readonly name: string;
-  readonly site: string;
-  readonly datastore: string;
-  readonly cores: number;
-  readonly bytes: number;
-}
+export type Reserved = Omit<ReservedRow, 'pool_id'>;
 
 /** All reservations, in every pool. */
 export function allReserved(db: Db): Promise<Reserved[]> {
-  return db.selectFrom('host_reserved').select(['name', 'site', 'datastore', 'cores', 'bytes']).execute();
+  return db.selectFrom('host_reserved').selectAll().execute();
 }
 
 /** SQLite takes about 32,000 values in a statement. */
@@ -32,4 +28,40 @@ export async function reserve(db: Db, poolId: string, hosts: readonly Reserved[]
       .values(some.map((host) => ({ ...host, pool_id: poolId })))
       .execute();
   }
+}
+
+/** Sites as full as they will be once everything is made that was accepted; what is made counts already. */
+export function withReserved(
+  sites: readonly SiteReport[],
+  reserved: readonly Reserved[],
+  made: ReadonlySet<string>,
+): SiteReport[] {
+  const ahead = reserved.filter((one) => !made.has(one.name));
+  return sites.map((site) => {
+    const here = ahead.filter((one) => one.site === site.name);
+    if (here.length === 0) return site;
+    const sum = (of: (one: Reserved) => number) => here.reduce((total, one) => total + of(one), 0);
+    const bytes = new Map<string, number>();
+    for (const one of here)
+      for (const [datastore, size] of fromJson<[string, number][]>(one.bytes_json))
+        bytes.set(datastore, (bytes.get(datastore) ?? 0) + size);
+    return {
+      ...site,
+      cores: more(site.cores, sum((one) => one.cores)),
+      memoryBytes: more(site.memoryBytes, sum((one) => one.memory_bytes)),
+      graphics: more(site.graphics, sum((one) => one.graphics)),
+      networks: site.networks.map((network) => ({
+        ...network,
+        addresses: more(network.addresses, sum((one) => (one.network === network.name ? 1 : 0))),
+      })),
+      datastores: site.datastores.map((store) => ({
+        ...store,
+        usedBytes: store.usedBytes + (bytes.get(store.name) ?? 0),
+      })),
+    };
+  });
+}
+
+function more<A extends { readonly total: number; readonly used: number }>(amount: A, by: number): A {
+  return { ...amount, used: amount.used + by };
 }

@@ -15,13 +15,20 @@ declare module '../platform/tables.ts' {
       line_id: string;
       pattern: string;
       ou: string;
+      /** The size of its hosts; of pools from before, memory is 0, which is nothing known. */
       processors: number;
+      memory_bytes: number;
+      graphics: number;
+      /** `PoolSettings`. */
+      settings_json: string;
       session_limit: number;
       blend_id: string | null;
       created_ms: number;
     };
-    /** Where what a pool is made of stands, by what it is. */
-    pool_placement: { pool_id: string; role: PlacementRole; site: string; datastore: string };
+    /** Where a pool stands; places are filled in their order, each up to its bound. */
+    pool_place: { pool_id: string; place: number; site: string; network: string; at_most: number | null };
+    /** The datastores of a place, by what lies there. Of what is not said the disks' own. */
+    pool_placement: { pool_id: string; place: number; role: PlacementRole; datastore: string };
     blend: {
       id: string;
       pool_id: string;
@@ -46,20 +53,30 @@ declare module '../platform/tables.ts' {
       note: string;
       /** 1 while the host holds exactly its blend; 0 from a failure in the middle of its work until it is done. */
       contents_known: Generated<number>;
+      /** 1 where a person holds it back, also over work that is done to it. */
+      is_held: Generated<number>;
+      /** Which of the pool's places it stands on. */
+      place: Generated<number>;
     };
     /** Hosts that are being made, with the room they will take. */
     host_reserved: {
       name: string;
       pool_id: string;
       site: string;
-      datastore: string;
+      network: string;
       cores: number;
-      bytes: number;
+      memory_bytes: number;
+      graphics: number;
+      licence: string | null;
+      /** Pairs of a datastore and bytes. */
+      bytes_json: string;
     };
+    /** Accounts that computers are joined with, whose passwords are known here. */
+    join_account: { name: string; sealed_password: string; known_ms: number };
   }
 }
 
 export type PoolRow = Selectable<Tables['pool']>;
-export type PlacementRow = Selectable<Tables['pool_placement']>;
+export type ReservedRow = Selectable<Tables['host_reserved']>;
 export type BlendRow = Selectable<Tables['blend']>;
 export type HostRow = Selectable<Tables['host']>;

@@ -3,7 +3,7 @@
  * call to the outside has a key made from rollout, host, attempt and stage, so that after a crash a
  * host is taken up where it was and nothing is done twice.
  */
-import { standingIn, stateOf, takesSessions, type HostState } from '@vatline/core/pool/service-state';
+import { standingIn, stateAfterWork, stateOf, takesSessions, type HostState } from '@vatline/core/pool/service-state';
 import { transition } from '@vatline/core/rollout/host-state';
 import { isOffered } from '@vatline/core/package/attachable';
 import { isTriedAgain } from '@vatline/core/rollout/usual-failures';
@@ -177,7 +177,7 @@ export class HostWork {
     { to, request }: RolloutContext,
     entry: RolloutHostRow,
     host: HostRow,
-  ): Promise<HostState | 'done'> {
+  ): Promise<Exclude<HostState, 'held'> | 'done'> {
     const packages = request.packageVersionIds.length > 0;
     switch (entry.stage) {
       case 'draining': {
@@ -206,14 +206,15 @@ export class HostWork {
   private async done({ rollout, to }: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
     const finished_ms = this.parts.estate.clock.now();
     await this.parts.db.transact(async () => {
-      await this.move(host, 'in service');
+      const after = stateAfterWork({ isHeld: host.is_held === 1 });
+      await this.move(host, after);
       await this.pools.hosts.set(host.id, {
         blend_id: to.id,
         next_blend_id: null,
         note: '',
         contents_known: 1,
       });
-      await this.note(rollout, `${host.name} is back in service on blend ${to.number}`);
+      await this.note(rollout, `${host.name} is back ${after === 'held' ? 'and held' : 'in service'} on blend ${to.number}`);
       await this.store.setEntry(entry, { stage: 'done', finished_ms, error: null });
       if (entry.work_ms !== null) await this.store.learn(rollout.pool_id, entry.work_ms, finished_ms);
     });

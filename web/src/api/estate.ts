@@ -8,7 +8,6 @@ export const estateApi = api.injectEndpoints({
     setClock: does(build, estateEndpoints.setClock),
     assessment: reads(build, estateEndpoints.assessment),
     estate: reads(build, estateEndpoints.get),
-    units: reads(build, estateEndpoints.units),
     groups: reads(build, estateEndpoints.groups),
     users: readsPages(build, estateEndpoints.users),
     addFault: does(build, estateEndpoints.addFault),

@@ -13,6 +13,7 @@ export const poolsApi = api.injectEndpoints({
     poolHosts: readsPages(build, poolEndpoints.hosts),
     hosts: reads(build, hostEndpoints.search),
     previewPool: reads(build, poolEndpoints.preview),
+    holdHosts: does(build, poolEndpoints.hold),
     createPool: does(build, poolEndpoints.create),
   }),
 });

@@ -3,6 +3,7 @@ import './estate.css';
 import { Button, Select } from 'antd';
 import { useState } from 'react';
 import { callKinds, type Estate } from '@vatline/contract/estate';
+import { directoryApi } from '../api/directory.ts';
 import { estateApi } from '../api/estate.ts';
 import { poolsApi } from '../api/pools.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
@@ -32,10 +33,10 @@ export function EstatePage() {
 
 /** The fullest place is what stops the next batch. */
 function headline(estate: Estate): string {
-  const share = (site: Estate['sites'][number]) => site.coresUsed / Math.max(1, site.coresTotal);
+  const share = (site: Estate['sites'][number]) => site.cores.used / Math.max(1, site.cores.total);
   const tightest = [...estate.sites].sort((a, b) => share(b) - share(a))[0];
   if (!tightest) return 'The estate has no sites.';
-  return `${tightest.name} is the tightest: ${count(tightest.coresTotal - tightest.coresUsed)} of ${count(tightest.coresTotal)} cores free.`;
+  return `${tightest.name} is the tightest: ${count(tightest.cores.total - tightest.cores.used)} of ${count(tightest.cores.total)} cores free.`;
 }
 
 function Gauge({ used, total }: { used: number; total: number }) {
@@ -65,10 +66,10 @@ function Sites({ estate }: { estate: Estate }) {
             <td className="mono strong">{site.name}</td>
             <td className="number">{count(site.machines)}</td>
             <td>
-              <Gauge used={site.coresUsed} total={site.coresTotal} /> {count(site.coresUsed)} of{' '}
-              {count(site.coresTotal)}
+              <Gauge used={site.cores.used} total={site.cores.total} /> {count(site.cores.used)} of{' '}
+              {count(site.cores.total)}
             </td>
-            <td className="number">{count(site.coresTotal - site.coresUsed)}</td>
+            <td className="number">{count(site.cores.total - site.cores.used)}</td>
             <td>
               {site.datastores.map((store) => (
                 <div key={store.name} className="store">
@@ -142,6 +143,7 @@ const kinds: { value: FaultKind; label: string; target: string }[] = [
   { value: 'fail next', label: 'the next call fails', target: 'Call' },
   { value: 'quota exhausted', label: 'a quota is exhausted', target: 'Site' },
   { value: 'agent silent', label: 'an agent is silent', target: 'Host' },
+  { value: 'account locked', label: 'an account is locked', target: 'Account' },
 ];
 
 function Faults({ estate }: { estate: Estate }) {
@@ -184,11 +186,13 @@ function NewFault({ estate }: { estate: Estate }) {
     { query: { q: sought } },
     { skip: kind !== 'agent silent' },
   );
+  const { data: accounts = [] } = directoryApi.useAccountsQuery({}, { skip: kind !== 'account locked' });
   const problem = problemOf(adding.error);
   const targets = {
     'fail next': [...callKinds],
     'quota exhausted': estate.sites.map((site) => site.name),
     'agent silent': hosts.map((host) => host.name),
+    'account locked': accounts.map((account) => account.name),
   }[kind];
   return (
     <>

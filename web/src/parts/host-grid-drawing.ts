@@ -136,7 +136,7 @@ function drawState(
 ): void {
   context.lineWidth = 1;
   context.strokeStyle = colours.ink;
-  context.setLineDash(state === 'draining' ? [3, 2] : []);
+  context.setLineDash(state === 'draining' ? [3, 2] : state === 'held' ? [1, 2] : []);
   context.globalAlpha = state === 'in service' ? 0.35 : 1;
   context.strokeRect(0.5, 0.5, size - 1, size - 1);
   context.globalAlpha = 1;

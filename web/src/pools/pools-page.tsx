@@ -14,7 +14,7 @@ import { count, percent, plural, time } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { HostList } from './host-list.tsx';
-import { NewPoolBench } from './new-pool.tsx';
+import { NewPoolBench } from './new/new-pool.tsx';
 
 export function PoolsPage() {
   const { poolId } = useParams();
@@ -148,9 +148,12 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
         <dt>Unit</dt>
         <dd className="mono">{pool.ou}</dd>
         <dt>Site</dt>
-        {pool.placements.map(({ role, site, datastore }) => (
-          <dd key={role}>
-            {site}, {role} on datastore {datastore}
+        {pool.places.map((place, i) => (
+          <dd key={i}>
+            {place.site}, network {place.network || 'not known'}, datastore {place.datastore}
+            {place.parentDatastore && `, parent on ${place.parentDatastore}`}
+            {place.dataDatastore && `, personal disks on ${place.dataDatastore}`}
+            {place.atMost !== null && `; at most ${plural(place.atMost, 'host')}`}
           </dd>
         ))}
       </dl>

@@ -1,6 +1,6 @@
 /**
- * The interface to the outside world. The application reaches hypervisor, directory, broker, file
- * share, packaging machine, host agents and people only through it; `docs/drivers.md` tells how to
+ * The interface to the outside world. The application reaches hypervisor, directory, licences, broker,
+ * file share, packaging machine, host agents and people only through it; `docs/drivers.md` tells how to
  * write another driver than the practice estate that ships.
  *
  * Every call is asynchronous, may fail with an `EstateError`, and is idempotent by the key the
@@ -11,6 +11,7 @@ import type { EstateClock } from './clock.ts';
 import type { Hypervisor } from './hypervisor.ts';
 import type { Sources } from './sources.ts';
 import type { Directory } from './directory.ts';
+import type { Licences } from './licences.ts';
 import type { Broker } from './broker.ts';
 import type { FileShare } from './share.ts';
 import type { TrustStores, HostAgents, HostInstaller } from './hosts.ts';
@@ -23,6 +24,7 @@ export interface EstateDriver {
   readonly operations: Operations;
   readonly hypervisor: Hypervisor;
   readonly directory: Directory;
+  readonly licences: Licences;
   readonly broker: Broker;
   readonly share: FileShare;
   readonly agents: HostAgents;

@@ -38,6 +38,8 @@ export interface HostAgents {
   reporting(): Promise<number>;
   /** Makes these the containers that a host has, at its next check. */
   attach(key: string, host: string, mounts: readonly WantedMount[]): Promise<Operation>;
+  /** Runs a script on a host at its next check; the result is its exit code, and any but 0 is a failure. */
+  runScript(key: string, host: string, script: string): Promise<Operation>;
   /** Waits for the host's next report and reads whether it is well. */
   verify(key: string, host: string): Promise<Operation>;
   nextCheck(): Promise<Instant | null>;

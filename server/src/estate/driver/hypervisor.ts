@@ -2,19 +2,10 @@
 import type { Step } from '@vatline/core/image/recipe';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Entry } from '@vatline/core/inventory/entry';
+import type { HostSize } from '@vatline/core/pool/fit';
+import type { DiskReport } from './disks.ts';
 import type { Operation } from './operations.ts';
-
-export interface SiteReport {
-  readonly name: string;
-  readonly coresTotal: number;
-  readonly coresUsed: number;
-  readonly machines: number;
-  readonly datastores: readonly {
-    readonly name: string;
-    readonly capacityBytes: number;
-    readonly usedBytes: number;
-  }[];
-}
+import type { SiteReport } from './sites.ts';
 
 export interface MachineReport {
   readonly id: string;
@@ -32,12 +23,27 @@ export interface MachineSpec {
   readonly hardware: Hardware;
 }
 
+/** Where the disks of a host go, by what they are; all on the host's site. */
+export type CloneDisks = (
+  | { readonly kind: 'full'; readonly datastore: string }
+  /** The parent is made with the first clone that needs it there, and goes with the last. */
+  | { readonly kind: 'linked'; readonly datastore: string; readonly parentDatastore: string }
+  /** A scratch disk has its size from the beginning. */
+  | { readonly kind: 'network'; readonly datastore: string; readonly scratchBytes: number }
+) & {
+  /** A disk that stays one person's over rebuilds. */
+  readonly data: { readonly datastore: string; readonly bytes: number } | null;
+  /** Whether what was written is thrown away when somebody signs out. */
+  readonly returnsToClean: boolean;
+};
+
 /** A host; its disks come from the image. */
-export interface CloneSpec extends Omit<MachineSpec, 'hardware'> {
-  readonly processors: number;
-  readonly memoryBytes: number;
+export interface CloneSpec extends HostSize {
+  readonly name: string;
+  readonly site: string;
+  readonly network: string;
   readonly imageId: string;
-  readonly kind: 'full' | 'linked' | 'network';
+  readonly disks: CloneDisks;
 }
 
 /** An image that was made elsewhere. */
@@ -56,6 +62,10 @@ export interface CapturedImage {
 
 export interface Hypervisor {
   sites(): Promise<readonly SiteReport[]>;
+  /** The disks of a machine and those that they stand on, the lowest first. */
+  disksOf(machineId: string): Promise<readonly DiskReport[]>;
+  /** All disks on a datastore. */
+  disksOn(site: string, datastore: string): Promise<readonly DiskReport[]>;
   machineNames(): Promise<readonly string[]>;
   machine(id: string): Promise<MachineReport | undefined>;
   /** What is on a machine now. */

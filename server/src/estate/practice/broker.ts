@@ -1,5 +1,5 @@
 /** The practice broker: which hosts people can be sent to. */
-import type { Broker } from '../driver/broker.ts';
+import type { Broker, BrokerPool } from '../driver/broker.ts';
 import type { Operation } from '../driver/operations.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
@@ -18,6 +18,25 @@ export class PracticeBroker implements Broker {
         .execute();
       return a.host;
     });
+  }
+
+  async setPool(_key: string, pool: string, settings: BrokerPool): Promise<void> {
+    await this.operations.refuseIfFaulty('set pool');
+    const settings_json = JSON.stringify(settings);
+    await this.db
+      .insertInto('broker_pool')
+      .values({ pool, settings_json })
+      .onConflict((c) => c.column('pool').doUpdateSet({ settings_json }))
+      .execute();
+  }
+
+  async removePool(_key: string, pool: string): Promise<void> {
+    await this.db.deleteFrom('broker_pool').where('pool', '=', pool).execute();
+  }
+
+  async pool(pool: string): Promise<BrokerPool | undefined> {
+    const row = await this.db.selectFrom('broker_pool').selectAll().where('pool', '=', pool).executeTakeFirst();
+    return row && (JSON.parse(row.settings_json) as BrokerPool);
   }
 
   register(key: string, pool: string, host: string): Promise<Operation> {

@@ -1,17 +1,23 @@
 /** The practice directory: units, people, groups, computer accounts. */
 import type { Group } from '@vatline/core/access/see-as';
 import { EstateError, type Operation } from '../driver/operations.ts';
-import type { Directory, Person } from '../driver/directory.ts';
+import type { Credentials, Directory, Person, UnitReport } from '../driver/directory.ts';
+import { parentOf, readDistinguishedName, writeDistinguishedName } from '@vatline/core/directory/distinguished-name';
+import type { RightGiven } from '@vatline/core/directory/rights';
+import { PracticeAccounts } from './accounts.ts';
 import { readSetting, type EstateDb } from './estate-database.ts';
 import { minutesOf } from './pace-of-work.ts';
 import type { PracticeOperations } from './operations.ts';
 
 export class PracticeDirectory implements Directory {
+  private readonly joinAccounts: PracticeAccounts;
+
   private constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
     readonly root: string,
   ) {
+    this.joinAccounts = new PracticeAccounts(db);
     operations.effect('join', (a: { name: string }) => this.endJoin(a.name));
   }
 
@@ -19,7 +25,7 @@ export class PracticeDirectory implements Directory {
     return new PracticeDirectory(db, operations, (await readSetting(db, 'root')) ?? '');
   }
 
-  async units(): Promise<{ dn: string; name: string; computers: number }[]> {
+  async units(): Promise<UnitReport[]> {
     return this.db
       .selectFrom('unit')
       .leftJoin('computer', 'computer.ou', 'unit.dn')
@@ -27,6 +33,36 @@ export class PracticeDirectory implements Directory {
       .groupBy('unit.dn')
       .orderBy('unit.dn')
       .execute();
+  }
+
+  accounts = () => this.joinAccounts.all();
+  createAccount = async (_key: string, name: string, unit: string, password: string) => {
+    await this.needUnit(unit);
+    await this.joinAccounts.create(name, unit, password);
+  };
+  checkPassword = (credentials: Credentials) => this.joinAccounts.check(credentials);
+  rights = () => this.joinAccounts.rights();
+  setRight = async (_key: string, given: RightGiven, isGiven: boolean) => {
+    await this.needUnit(given.unit);
+    await this.joinAccounts.setRight(given, isGiven);
+  };
+
+  async createUnit(_key: string, dn: string): Promise<void> {
+    const name = readDistinguishedName(dn);
+    const above = name.ok ? parentOf(name.value) : undefined;
+    if (!name.ok || !above) throw new EstateError('failed', `${dn} is no unit`);
+    const aboveDn = writeDistinguishedName(above);
+    if (aboveDn !== this.root) await this.needUnit(aboveDn);
+    await this.db
+      .insertInto('unit')
+      .values({ dn, name: name.value[0]?.[0]?.value ?? '' })
+      .onConflict((c) => c.doNothing())
+      .execute();
+  }
+
+  async computersIn(unit: string): Promise<string[]> {
+    const rows = await this.db.selectFrom('computer').select('name').where('ou', '=', unit).orderBy('name').execute();
+    return rows.map((row) => row.name);
   }
 
   /** Groups with their members; a rule group's members are worked out from the rule. */
@@ -97,9 +133,10 @@ export class PracticeDirectory implements Directory {
     return (await this.db.selectFrom('computer').select('name').execute()).map((row) => row.name);
   }
 
-  async createComputer(_key: string, name: string, ou: string): Promise<void> {
-    const unit = await this.db.selectFrom('unit').selectAll().where('dn', '=', ou).executeTakeFirst();
-    if (!unit) throw new EstateError('not found', `the directory has no unit ${ou}`);
+  async createComputer(_key: string, name: string, ou: string, by: Credentials | null): Promise<void> {
+    await this.operations.refuseIfFaulty('create computer');
+    await this.needUnit(ou);
+    await this.joinAccounts.need(by, 'create computers', ou);
     const known = await this.db
       .selectFrom('computer')
       .selectAll()
@@ -114,7 +151,10 @@ export class PracticeDirectory implements Directory {
       .execute();
   }
 
-  async deleteComputer(_key: string, name: string): Promise<void> {
+  async deleteComputer(_key: string, name: string, by: Credentials | null): Promise<void> {
+    const known = await this.db.selectFrom('computer').selectAll().where('name', '=', name).executeTakeFirst();
+    if (!known) return;
+    await this.joinAccounts.need(by, 'delete computers', known.ou);
     await this.db.deleteFrom('computer').where('name', '=', name).execute();
   }
 
@@ -127,6 +167,11 @@ export class PracticeDirectory implements Directory {
       effect: 'join',
       argument: { name },
     });
+  }
+
+  private async needUnit(dn: string): Promise<void> {
+    const unit = await this.db.selectFrom('unit').select('dn').where('dn', '=', dn).executeTakeFirst();
+    if (!unit) throw new EstateError('not found', `the directory has no unit ${dn}`);
   }
 
   private async endJoin(name: string): Promise<string> {

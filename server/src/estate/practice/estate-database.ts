@@ -1,27 +1,63 @@
 /** The practice estate's own SQLite file. Nothing outside this folder reads it. */
 import type { PracticeFault } from '../control.ts';
+import type { UnitRight } from '@vatline/core/directory/rights';
+import type { DiskRole } from '../driver/disks.ts';
 import type { EstateErrorKind, Operation } from '../driver/operations.ts';
 import { openSound } from '../../platform/database.ts';
 import { keepingStatements } from '../../platform/statements.ts';
-import type Sqlite from 'better-sqlite3';
-import { createHash } from 'node:crypto';
+import { bringForward } from './bring-forward.ts';
 import { Kysely, SqliteDialect, sql } from 'kysely';
 
 export interface EstateTables {
   setting: { name: string; value: string };
-  site: { name: string; cores: number };
-  datastore: { site: string; name: string; capacity_bytes: number; operations: number };
+  site: { name: string; cores: number; memory_bytes: number; graphics: number };
+  datastore: {
+    site: string;
+    name: string;
+    capacity_bytes: number;
+    operations: number;
+    /** Money for a gigabyte and month. */
+    price: number;
+    overcommit: number;
+  };
+  /** Addresses that other things than machines have are reserved. */
+  network: { site: string; name: string; range: string; reserved: number };
+  size: {
+    site: string;
+    name: string;
+    processors: number;
+    memory_bytes: number;
+    graphics: number;
+    price_per_hour: number;
+  };
   machine: {
     id: string;
     name: string;
     site: string;
-    datastore: string;
+    /** Empty for a machine that is on none, as build machines are. */
+    network: string;
     cores: number;
-    disk_bytes: number;
+    memory_bytes: number;
+    graphics: number;
     power: 'on' | 'off';
     /** Digest of what is on it. */
     guest: string;
     pool: string | null;
+  };
+  disk: {
+    id: string;
+    site: string;
+    datastore: string;
+    role: DiskRole;
+    machine_id: string | null;
+    image_id: string | null;
+    base: string | null;
+    /** At `since_ms`; it grows from then on. */
+    size_bytes: number;
+    grows_bytes_per_day: number;
+    since_ms: number;
+    /** Whether what was written is gone each night. */
+    is_daily: number;
   };
   snapshot: { id: string; machine_id: string; guest: string; size_bytes: number };
   image: { id: string; guest: string; size_bytes: number };
@@ -46,6 +82,11 @@ export interface EstateTables {
   people_group: { name: string; rule_branch: string | null };
   member: { group_name: string; person: string | null; child: string | null };
   computer: { name: string; ou: string };
+  account: { name: string; unit: string; password_digest: string; is_locked: number };
+  unit_right: { unit: string; account: string; right: UnitRight };
+  licence: { name: string; activations: number };
+  activation: { licence: string; host: string };
+  broker_pool: { pool: string; settings_json: string };
   registration: { host: string; pool: string };
   share: {
     name: string;
@@ -69,10 +110,23 @@ export type EstateDb = Kysely<EstateTables>;
 
 const schema = [
   `create table if not exists setting (name text primary key, value text not null) strict`,
-  `create table if not exists site (name text primary key, cores integer not null) strict`,
-  `create table if not exists datastore (site text not null, name text not null, capacity_bytes integer not null, operations integer not null, primary key (site, name)) strict`,
-  `create table if not exists machine (id text primary key, name text not null unique, site text not null, datastore text not null, cores integer not null,
-    disk_bytes integer not null, power text not null, guest text not null, pool text) strict`,
+  `create table if not exists site (name text primary key, cores integer not null, memory_bytes integer not null default 0,
+    graphics integer not null default 0) strict`,
+  `create table if not exists datastore (site text not null, name text not null, capacity_bytes integer not null, operations integer not null,
+    price real not null default 0, overcommit real not null default 1, primary key (site, name)) strict`,
+  `create table if not exists network (site text not null, name text not null, range text not null, reserved integer not null,
+    primary key (site, name)) strict, without rowid`,
+  `create table if not exists size (site text not null, name text not null, processors integer not null, memory_bytes integer not null,
+    graphics integer not null, price_per_hour real not null, primary key (site, name)) strict, without rowid`,
+  `create table if not exists machine (id text primary key, name text not null unique, site text not null, network text not null default '',
+    cores integer not null, memory_bytes integer not null default 0, graphics integer not null default 0, power text not null,
+    guest text not null, pool text) strict`,
+  `create table if not exists disk (id text primary key, site text not null, datastore text not null, role text not null, machine_id text,
+    image_id text, base text, size_bytes integer not null, grows_bytes_per_day integer not null, since_ms integer not null,
+    is_daily integer not null) strict, without rowid`,
+  `create index if not exists disk_by_place on disk (site, datastore)`,
+  `create index if not exists disk_by_machine on disk (machine_id)`,
+  `create index if not exists disk_by_base on disk (base)`,
   `create table if not exists snapshot (id text primary key, machine_id text not null, guest text not null, size_bytes integer not null default 0) strict`,
   `create table if not exists image (id text primary key, guest text not null, size_bytes integer not null) strict`,
   `create table if not exists guest (digest text primary key, json text not null) strict, without rowid`,
@@ -85,6 +139,12 @@ const schema = [
   `create table if not exists people_group (name text primary key, rule_branch text) strict`,
   `create table if not exists member (group_name text not null, person text, child text) strict`,
   `create table if not exists computer (name text primary key, ou text not null) strict`,
+  `create table if not exists account (name text primary key, unit text not null, password_digest text not null, is_locked integer not null) strict`,
+  `create table if not exists unit_right (unit text not null, account text not null, right text not null,
+    primary key (unit, account, right)) strict, without rowid`,
+  `create table if not exists licence (name text primary key, activations integer not null) strict`,
+  `create table if not exists activation (host text primary key, licence text not null) strict`,
+  `create table if not exists broker_pool (pool text primary key, settings_json text not null) strict`,
   `create table if not exists registration (host text primary key, pool text not null) strict`,
   `create table if not exists share (name text primary key, capacity_bytes integer not null, operations integer not null, price real not null,
     latency_ms real not null, rights_json text not null) strict`,
@@ -105,33 +165,8 @@ export async function openEstateDatabase(path: string): Promise<EstateDb> {
     dialect: new SqliteDialect({ database: keepingStatements(sqlite) }),
   });
   for (const statement of schema) await sql.raw(statement).execute(db);
-  const columns = sqlite.pragma('table_info(snapshot)') as { name: string }[];
-  if (!columns.some((column) => column.name === 'size_bytes'))
-    await sql.raw('alter table snapshot add column size_bytes integer not null default 0').execute(db);
-  sqlite.transaction(() => tidyGuests(sqlite))();
+  sqlite.transaction(() => bringForward(sqlite))();
   return db;
-}
-
-/** Tables with what is on disks. */
-const onDisks = ['machine', 'snapshot', 'image'] as const;
-
-/** Brings files to the table of guests in which every row had its own copy, and forgets those nobody has. */
-function tidyGuests(sqlite: Sqlite.Database): void {
-  sqlite.function('guest_digest', { deterministic: true }, (json) => guestDigest(String(json)));
-  for (const table of onDisks) {
-    const columns = sqlite.pragma(`table_info(${table})`) as { name: string }[];
-    if (!columns.some((column) => column.name === 'guest_json')) continue;
-    sqlite.exec(`insert or ignore into guest select distinct guest_digest(guest_json), guest_json from ${table};
-      update ${table} set guest_json = guest_digest(guest_json);
-      alter table ${table} rename column guest_json to guest`);
-  }
-  const had = onDisks.map((table) => `select guest from ${table}`).join(' union all ');
-  sqlite.exec(`delete from guest where digest not in (${had})`);
-}
-
-/** The name of a guest: of what is written down of it. */
-export function guestDigest(json: string): string {
-  return createHash('sha256').update(json).digest('hex');
 }
 
 export async function readSetting(db: EstateDb, name: string): Promise<string | undefined> {

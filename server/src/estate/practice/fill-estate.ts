@@ -1,32 +1,20 @@
 /** Fills a new practice estate from its plan. */
 import type { EstatePlan } from '@vatline/demo/estate';
-import type { EstateDb } from './estate-database.ts';
+import type { EstateDb, EstateTables } from './estate-database.ts';
+
+type Insert = (table: keyof EstateTables, rows: readonly object[]) => Promise<void>;
 
 /** In one transaction: an estate is whole or not there. */
 export async function fillEstate(db: EstateDb, plan: EstatePlan): Promise<void> {
   await db.transaction().execute(async (tx) => {
-    const insert = async (table: Parameters<typeof tx.insertInto>[0], rows: readonly object[]) => {
+    const insert: Insert = async (table, rows) => {
       for (let i = 0; i < rows.length; i += 200)
         await tx
           .insertInto(table)
           .values(rows.slice(i, i + 200) as never)
           .execute();
     };
-    await insert(
-      'site',
-      plan.sites.map(({ name, cores }) => ({ name, cores })),
-    );
-    await insert(
-      'datastore',
-      plan.sites.flatMap((site) =>
-        site.datastores.map((d) => ({
-          site: site.name,
-          name: d.name,
-          capacity_bytes: d.capacityBytes,
-          operations: d.operations,
-        })),
-      ),
-    );
+    await fillSites(insert, plan);
     await insert(
       'share',
       plan.shares.map((share) => ({
@@ -39,6 +27,11 @@ export async function fillEstate(db: EstateDb, plan: EstatePlan): Promise<void> 
       })),
     );
     await insert('unit', plan.units);
+    await insert(
+      'unit_right',
+      plan.rights.map(({ unit, account, right }) => ({ unit, account, right })),
+    );
+    await insert('licence', plan.licences);
     await insert('person', plan.people);
     await insert(
       'people_group',
@@ -77,5 +70,63 @@ export async function fillEstate(db: EstateDb, plan: EstatePlan): Promise<void> 
       'setting',
       Object.entries(settings).map(([name, value]) => ({ name, value })),
     );
+  });
+}
+
+async function fillSites(insert: Insert, { sites }: EstatePlan): Promise<void> {
+  await insert(
+    'site',
+    sites.map(({ name, cores, memoryBytes, graphics }) => ({ name, cores, memory_bytes: memoryBytes, graphics })),
+  );
+  await insert(
+    'datastore',
+    sites.flatMap((site) =>
+      site.datastores.map(({ name, capacityBytes, operations, price, overcommit }) => ({
+        site: site.name,
+        name,
+        capacity_bytes: capacityBytes,
+        operations,
+        price,
+        overcommit,
+      })),
+    ),
+  );
+  await insert(
+    'network',
+    sites.flatMap((site) => site.networks.map((network) => ({ site: site.name, ...network }))),
+  );
+  await insert(
+    'size',
+    sites.flatMap((site) =>
+      site.sizes.map(({ name, processors, memoryBytes, graphics, pricePerHour }) => ({
+        site: site.name,
+        name,
+        processors,
+        memory_bytes: memoryBytes,
+        graphics,
+        price_per_hour: pricePerHour,
+      })),
+    ),
+  );
+}
+
+/** Estates from before sites had memory, networks, sizes and prices get those of the plan, once. */
+export async function completeSites(db: EstateDb, plan: EstatePlan): Promise<void> {
+  if (await db.selectFrom('size').select('name').limit(1).executeTakeFirst()) return;
+  const known = new Set((await db.selectFrom('site').select('name').execute()).map((site) => site.name));
+  const sites = plan.sites.filter((site) => known.has(site.name));
+  await db.transaction().execute(async (tx) => {
+    for (const { name } of sites) {
+      await tx.deleteFrom('datastore').where('site', '=', name).execute();
+      await tx.deleteFrom('site').where('name', '=', name).execute();
+    }
+    await fillSites(
+      async (table, rows) => {
+        if (rows.length > 0) await tx.insertInto(table).values(rows as never).execute();
+      },
+      { ...plan, sites },
+    );
+    if (plan.licences.length > 0) await tx.insertInto('licence').values([...plan.licences]).execute();
+    await tx.updateTable('machine').set({ memory_bytes: 8e9 }).where('memory_bytes', '=', 0).execute();
   });
 }

@@ -173,6 +173,12 @@ export class PracticeOperations implements Operations {
     return logNormal(seededRandom(`${this.seed}:${request.key}`), median, p90);
   }
 
+  /** For calls that end at once: throws when a fault is switched on for them. */
+  async refuseIfFaulty(call: string): Promise<void> {
+    const fault = await this.takeFault(call);
+    if (fault) throw new EstateError(fault.kind, fault.message);
+  }
+
   /** A "fail next" fault of this call is used up by it; of calls begun at once only one takes it. */
   private async takeFault(call: string): Promise<{ kind: EstateErrorKind; message: string } | undefined> {
     const taken = await this.db

@@ -11,13 +11,14 @@ import { PracticeBroker } from './broker.ts';
 import { PracticeClock } from './clock.ts';
 import { PracticeDirectory } from './directory.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
-import { fillEstate } from './fill-estate.ts';
+import { completeSites, fillEstate } from './fill-estate.ts';
 import { PracticeAgents } from './hosts/agents.ts';
 import { AttachGate } from './hosts/attach-gate.ts';
 import { PracticeInstaller } from './hosts/install-agent.ts';
 import { PracticeTrust } from './hosts/trust.ts';
 import { ImportedImages } from './hypervisor/imported-images.ts';
 import { PracticeHypervisor } from './hypervisor/practice-hypervisor.ts';
+import { PracticeLicences } from './licences.ts';
 import { PracticeOperations } from './operations.ts';
 import { PracticePackaging } from './packaging.ts';
 import { PracticeSeed } from './seed.ts';
@@ -32,6 +33,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     readonly operations: PracticeOperations,
     readonly hypervisor: PracticeHypervisor,
     readonly directory: PracticeDirectory,
+    readonly licences: PracticeLicences,
     readonly broker: PracticeBroker,
     readonly share: PracticeShare,
     readonly agents: PracticeAgents,
@@ -48,6 +50,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
   static async open(path: string, plan: EstatePlan, monotonic: () => number): Promise<PracticeEstate> {
     const db = await openEstateDatabase(path);
     if ((await readSetting(db, 'now')) === undefined) await fillEstate(db, plan);
+    await completeSites(db, plan);
     const seed = (await readSetting(db, 'seed')) ?? '';
     const operations = new PracticeOperations(db, seed);
     const clock = await PracticeClock.open(db, operations, monotonic);
@@ -55,13 +58,14 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     const share = new PracticeShare(db, join(dirname(path), 'shares'));
     const trust = new PracticeTrust(db);
     const imported = new ImportedImages(join(dirname(path), 'imported-images'));
-    const hypervisor = new PracticeHypervisor(db, operations, imported);
+    const hypervisor = new PracticeHypervisor(db, operations, imported, seed);
     return new PracticeEstate(
       db,
       clock,
       operations,
       hypervisor,
       await PracticeDirectory.open(db, operations),
+      new PracticeLicences(db, operations),
       new PracticeBroker(db, operations),
       share,
       new PracticeAgents(db, operations, share, new AttachGate(db, share, trust)),
@@ -70,7 +74,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       new PracticePackaging(db, operations),
       trust,
       { current: () => Promise.resolve(buildSources(clock.now())) },
-      new PracticeSeed(db, hypervisor.guests),
+      new PracticeSeed(db, hypervisor.guests, hypervisor.disks),
     );
   }
 

@@ -2,8 +2,12 @@
 import { diskBytesOf, type Hardware } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Entry } from '@vatline/core/inventory/entry';
+import type { Instant } from '@vatline/core/time/instant';
 import type { EstateDb } from './estate-database.ts';
-import { diskBytesOfClone } from './hypervisor/clones.ts';
+import type { CloneDisks } from '../driver/hypervisor.ts';
+import type { HostSize } from '@vatline/core/pool/fit';
+import { disksOfClone, type Disks } from './hypervisor/disks.ts';
+import { buildDisk } from './hypervisor/machines.ts';
 import type { GuestChange } from './hypervisor/guest-changes.ts';
 import {
   diskBytesOf as guestDiskBytes,
@@ -20,6 +24,7 @@ export class PracticeSeed {
   constructor(
     private readonly db: EstateDb,
     private readonly guests: Guests,
+    private readonly disks: Disks,
   ) {}
 
   /** Puts an image there as if it had been captured before the demo begins. */
@@ -72,14 +77,16 @@ export class PracticeSeed {
         id,
         name,
         site,
-        datastore: 'standard',
+        network: '',
         cores: hardware.processors,
-        disk_bytes: diskBytesOf(hardware),
+        memory_bytes: hardware.memoryBytes,
+        graphics: 0,
         power: 'off',
         guest: await this.guests.keep(guest),
         pool: null,
       })
       .execute();
+    await this.disks.add({ id, site }, [buildDisk('standard', diskBytesOf(hardware))]);
     return { id, snapshots };
   }
 
@@ -101,37 +108,36 @@ export class PracticeSeed {
 
   /** Puts hosts there as if they had been made before the demo begins. */
   async hosts(
-    hosts: readonly { name: string; imageId: string }[],
+    hosts: readonly SeededHost[],
     pool: {
-      name: string;
-      site: string;
-      datastore: string;
-      processors: number;
-      clone: 'full' | 'linked' | 'network';
-      ou: string;
+      readonly name: string;
+      readonly site: string;
+      readonly network: string;
+      readonly size: HostSize;
+      readonly disks: CloneDisks;
+      readonly ou: string;
     },
   ): Promise<string[]> {
     const images = await this.db.selectFrom('image').selectAll().execute();
     const byId = new Map(images.map((image) => [image.id, image]));
-    const machines = hosts.map((host) => {
-      const image = byId.get(host.imageId);
-      return {
-        id: idOfMachine(host.name),
-        name: host.name,
-        site: pool.site,
-        datastore: pool.datastore,
-        cores: pool.processors,
-        disk_bytes: diskBytesOfClone(pool.clone, image?.size_bytes ?? 0),
-        power: 'on' as const,
-        guest: image?.guest ?? '',
-        pool: pool.name,
-      };
-    });
+    const machines = hosts.map((host) => ({
+      id: idOfMachine(host.name),
+      name: host.name,
+      site: pool.site,
+      network: pool.network,
+      cores: pool.size.processors,
+      memory_bytes: pool.size.memoryBytes,
+      graphics: pool.size.graphics,
+      power: 'on' as const,
+      guest: byId.get(host.imageId)?.guest ?? '',
+      pool: pool.name,
+    }));
     for (let i = 0; i < machines.length; i += 100)
       await this.db
         .insertInto('machine')
         .values(machines.slice(i, i + 100))
         .execute();
+    for (const host of hosts) await this.seedDisks(host, pool.site, pool.disks, byId);
     for (let i = 0; i < hosts.length; i += 300) {
       const part = hosts.slice(i, i + 300);
       await this.db
@@ -145,4 +151,24 @@ export class PracticeSeed {
     }
     return machines.map((machine) => machine.id);
   }
+
+  private async seedDisks(
+    { name, imageId, rebuiltAt }: SeededHost,
+    site: string,
+    disks: CloneDisks,
+    images: ReadonlyMap<string, { readonly size_bytes: number }>,
+  ): Promise<void> {
+    const bytes = images.get(imageId)?.size_bytes ?? 0;
+    const parent = disks.kind === 'linked' ? { imageId, datastore: disks.parentDatastore, bytes } : undefined;
+    const own = disksOfClone(disks, bytes, this.disks.growthOf(name));
+    await this.disks.add({ id: idOfMachine(name), site }, own, parent, rebuiltAt);
+  }
+}
+
+/** A host that was there before the demo begins. */
+export interface SeededHost {
+  readonly name: string;
+  readonly imageId: string;
+  /** When its disks were made last. */
+  readonly rebuiltAt: Instant;
 }

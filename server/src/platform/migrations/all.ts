@@ -16,6 +16,7 @@ import { safeGround } from './0013-safe-ground.ts';
 import { states } from './0014-states.ts';
 import { whoActs } from './0015-who-acts.ts';
 import { readyForKinds } from './0016-ready-for-kinds.ts';
+import { poolDepth } from './0017-pool-depth.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -34,4 +35,5 @@ export const migrations: Record<string, Migration> = {
   '0014-states': states,
   '0015-who-acts': whoActs,
   '0016-ready-for-kinds': readyForKinds,
+  '0017-pool-depth': poolDepth,
 };

@@ -37,6 +37,7 @@ export class PracticeAgents implements HostAgents {
   ) {
     operations.effect('attach', (a: { host: string; mounts: readonly WantedMount[] }) => this.endAttach(a));
     operations.effect('verify', () => Promise.resolve(''));
+    operations.effect('run script', ({ code }: { code: number }) => Promise.resolve(String(code)));
     operations.effect('check now', () => Promise.resolve(''));
     operations.effect('trial', (a: TrialArgument) => this.endTrial(a));
   }
@@ -68,6 +69,13 @@ export class PracticeAgents implements HostAgents {
     return this.atCheck(key, 'attach', host, MOUNT_MS * mounts.length, { host, mounts });
   }
 
+  /** Practice hosts run nothing of a script but its last `exit N`. */
+  async runScript(key: string, host: string, script: string): Promise<Operation> {
+    const code = Number([...script.matchAll(/^\s*exit\s+(\d+)\s*$/gim)].at(-1)?.[1] ?? 0);
+    const failure = code === 0 ? undefined : `the script on ${host} ended with exit ${code}`;
+    return this.atCheck(key, 'run script', host, 0, { code }, failure);
+  }
+
   async verify(key: string, host: string): Promise<Operation> {
     return this.atCheck(key, 'verify', host, 0, {});
   }
@@ -89,7 +97,7 @@ export class PracticeAgents implements HostAgents {
   /** What waited for the host's next check is looked at when it answers. */
   async checkNow(key: string, host: string): Promise<Operation> {
     const operation = await this.atOnce(key, 'check now', host, {});
-    if (operation.error === null) await this.operations.bringForward(['attach', 'verify'], host, ANSWER_MS);
+    if (operation.error === null) await this.operations.bringForward(['attach', 'verify', 'run script'], host, ANSWER_MS);
     return operation;
   }
 
@@ -155,16 +163,20 @@ export class PracticeAgents implements HostAgents {
 
   private async atCheck(
     key: string,
-    call: 'attach' | 'verify',
+    call: 'attach' | 'verify' | 'run script',
     host: string,
     more: number,
     argument: object,
+    /** Why it is known to fail. */
+    failure?: string,
   ): Promise<Operation> {
     const now = this.operations.now();
     const isSilent = (await this.silent()).includes(host);
     const fails = isSilent
       ? { kind: 'timeout' as const, message: `the agent on ${host} has been silent for 15 minutes` }
-      : undefined;
+      : failure === undefined
+        ? undefined
+        : { kind: 'failed' as const, message: failure };
     const readyAt = isSilent ? now + PATIENCE_MS : nextCheckOf(host, now) + more;
     return this.operations.begin({ key, call, subject: host, readyAt, effect: call, argument, fails });
   }

@@ -1,21 +1,20 @@
 /** Hosts made from images, and made anew. */
-import type { CloneSpec } from '../../driver/hypervisor.ts';
-import type { Operation } from '../../driver/operations.ts';
+import type { CloneDisks, CloneSpec } from '../../driver/hypervisor.ts';
+import { EstateError, type Operation } from '../../driver/operations.ts';
 import type { EstateDb } from '../estate-database.ts';
 import type { PracticeOperations } from '../operations.ts';
 import { minutesOf } from '../pace-of-work.ts';
+import { disksOfClone, type Disks, type NewDisk } from './disks.ts';
 import type { Guests } from './guests.ts';
 import type { Images } from './images.ts';
 import type { Machines } from './machines.ts';
 import { idOfMachine } from './made-id.ts';
-import type { MachineBeingMade, Room } from './room.ts';
+import type { Room, WantedMachine } from './room.ts';
 
-/** What a clone's own disk takes at first, by kind; a full clone adds the image. */
-const OWN_DISK_BYTES = { full: 10e9, linked: 8e9, network: 4e9 } as const;
-
-/** What a clone takes on its datastore at first. */
-export function diskBytesOfClone(kind: CloneSpec['kind'], imageBytes: number): number {
-  return OWN_DISK_BYTES[kind] + (kind === 'full' ? imageBytes : 0);
+interface CloneArgument {
+  readonly wanted: WantedMachine;
+  readonly imageId: string;
+  readonly disks: CloneDisks;
 }
 
 export class Clones {
@@ -26,8 +25,9 @@ export class Clones {
     private readonly machines: Machines,
     private readonly images: Images,
     private readonly guests: Guests,
+    private readonly disks: Disks,
   ) {
-    operations.effect('clone', (a: MachineBeingMade) => this.endClone(a));
+    operations.effect('clone', (a: CloneArgument) => this.endClone(a));
     operations.effect('rebuild', (a: { id: string; imageId: string }) => this.endRebuild(a));
   }
 
@@ -35,48 +35,92 @@ export class Clones {
     return this.room.oneAtATime(async () => {
       const known = await this.operations.get(key);
       if (known) return known;
-      const image = await this.images.need(spec.imageId);
-      const id = idOfMachine(key);
-      const diskBytes = diskBytesOfClone(spec.kind, image.size_bytes);
-      await this.room.need({ id, ...spec }, diskBytes);
-      const argument: MachineBeingMade = { id, spec, diskBytes };
+      const { name, site, network, processors, memoryBytes, graphics, imageId, disks } = spec;
+      const image = await this.images.need(imageId);
+      const wanted: WantedMachine = {
+        id: idOfMachine(key),
+        name,
+        site,
+        network,
+        size: { processors, memoryBytes, graphics },
+        bytes: await this.bytesOf(site, disks, image),
+      };
+      await this.room.need(wanted);
       return this.operations.begin({
         key,
         call: 'clone',
-        subject: spec.name,
-        minutes: minutesOf.clone[spec.kind],
+        subject: name,
+        minutes: minutesOf.clone[disks.kind],
         effect: 'clone',
-        argument,
+        argument: { wanted, imageId, disks } satisfies CloneArgument,
       });
     });
   }
 
   async rebuild(key: string, machineId: string, imageId: string): Promise<Operation> {
     const row = await this.machines.need(machineId);
-    const kind = row.disk_bytes > 15e9 ? 'full' : row.disk_bytes > 5e9 ? 'linked' : 'network';
+    const disks = await this.disks.placesOf(machineId);
+    if (!disks) throw new EstateError('not found', `${row.name} has no disk to be made anew`);
     return this.operations.begin({
       key,
       call: 'rebuild',
       subject: row.name,
-      minutes: minutesOf.rebuild[kind],
+      minutes: minutesOf.rebuild[disks.kind],
       effect: 'rebuild',
       argument: { id: machineId, imageId },
     });
   }
 
-  private async endClone({ id, spec, diskBytes }: MachineBeingMade): Promise<string> {
-    const guest = await this.guests.of(await this.images.need(spec.imageId));
-    await this.machines.insert({ id, spec, power: 'on', guest, diskBytes });
-    return id;
+  /** What a clone takes at first on each datastore; its parent where that is not there yet. */
+  private async bytesOf(
+    site: string,
+    disks: CloneDisks,
+    image: { readonly id: string; readonly size_bytes: number },
+  ): Promise<[string, number][]> {
+    const bytes = new Map<string, number>();
+    const add = (datastore: string, size: number) => bytes.set(datastore, (bytes.get(datastore) ?? 0) + size);
+    for (const disk of disksOfClone(disks, image.size_bytes, 0)) add(disk.datastore, disk.bytes);
+    if (disks.kind === 'linked' && !(await this.disks.hasParent(image.id, site, disks.parentDatastore)))
+      add(disks.parentDatastore, image.size_bytes);
+    return [...bytes];
+  }
+
+  private async endClone({ wanted, imageId, disks }: CloneArgument): Promise<string> {
+    const image = await this.images.need(imageId);
+    await this.machines.insert({ ...wanted, power: 'on', guest: await this.guests.of(image) });
+    await this.addDisks(wanted, disks, image, this.disksOf(wanted.name, disks, image.size_bytes));
+    return wanted.id;
   }
 
   private async endRebuild(a: { id: string; imageId: string }): Promise<string> {
-    const guest = await this.guests.of(await this.images.need(a.imageId));
+    const image = await this.images.need(a.imageId);
+    const machine = await this.machines.need(a.id);
+    const disks = await this.disks.placesOf(a.id);
     // What a host had mounted is gone with its disk.
-    await this.db
-      .deleteFrom('mount')
-      .where('host', '=', (eb) => eb.selectFrom('machine').select('name').where('id', '=', a.id))
-      .execute();
+    await this.db.deleteFrom('mount').where('host', '=', machine.name).execute();
+    if (disks) {
+      const fresh = this.disksOf(machine.name, disks, image.size_bytes).filter((disk) => disk.role !== 'data');
+      await this.disks.remove(a.id, ['data']);
+      await this.addDisks(machine, disks, image, fresh);
+    }
+    const guest = await this.guests.of(image);
     return this.machines.change(a.id, () => guest, 'on');
+  }
+
+  private disksOf(name: string, disks: CloneDisks, imageBytes: number): NewDisk[] {
+    return disksOfClone(disks, imageBytes, this.disks.growthOf(name));
+  }
+
+  private addDisks(
+    machine: { readonly id: string; readonly site: string },
+    disks: CloneDisks,
+    image: { readonly id: string; readonly size_bytes: number },
+    own: readonly NewDisk[],
+  ): Promise<void> {
+    const parent =
+      disks.kind === 'linked'
+        ? { imageId: image.id, datastore: disks.parentDatastore, bytes: image.size_bytes }
+        : undefined;
+    return this.disks.add(machine, own, parent);
   }
 }

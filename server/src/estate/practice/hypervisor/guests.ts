@@ -1,6 +1,7 @@
 /** What is on disks: applications behave by their traits, and some images were made elsewhere. */
 import type { Entry } from '@vatline/core/inventory/entry';
-import { guestDigest, type EstateDb } from '../estate-database.ts';
+import type { EstateDb } from '../estate-database.ts';
+import { guestDigest } from '../guest-digest.ts';
 import { guestInventory, type Guest, type Traits } from './guest.ts';
 import type { ImportedImages } from './imported-images.ts';
 

@@ -3,7 +3,7 @@ import { diskBytesOf } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { HandChange } from '../../control.ts';
-import type { CloneSpec, MachineReport, MachineSpec } from '../../driver/hypervisor.ts';
+import type { MachineReport, MachineSpec } from '../../driver/hypervisor.ts';
 import { EstateError, type Operation } from '../../driver/operations.ts';
 import { changeByHand } from './by-hand.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
@@ -12,18 +12,16 @@ import type { PracticeOperations } from '../operations.ts';
 import { minutesOf } from '../pace-of-work.ts';
 import type { Guests } from './guests.ts';
 import { idOfMachine } from './made-id.ts';
-import type { Room } from './room.ts';
+import type { Disks, NewDisk } from './disks.ts';
+import type { Room, WantedMachine } from './room.ts';
 
 type MachineRow = EstateTables['machine'];
 type Power = 'on' | 'off' | 'restart';
 
-interface NewMachine {
-  readonly id: string;
-  readonly spec: Pick<CloneSpec, 'name' | 'site' | 'datastore' | 'processors'>;
+type NewMachine = Pick<WantedMachine, 'id' | 'name' | 'site' | 'network' | 'size'> & {
   readonly power: 'on' | 'off';
   readonly guest: Guest;
-  readonly diskBytes: number;
-}
+};
 
 export class Machines {
   constructor(
@@ -31,6 +29,7 @@ export class Machines {
     private readonly operations: PracticeOperations,
     private readonly guests: Guests,
     private readonly room: Room,
+    private readonly disks: Disks,
   ) {
     operations.effect('step', (a: { id: string; step: Step }) => this.endStep(a.id, a.step));
     operations.effect('power', (a: { id: string; to: Power }) => this.endPower(a.id, a.to));
@@ -66,17 +65,20 @@ export class Machines {
     return this.room.oneAtATime(async () => {
       const known = await this.db.selectFrom('made').selectAll().where('key', '=', key).executeTakeFirst();
       if (known) return known.result;
-      const { processors } = spec.hardware;
-      const id = idOfMachine(key);
-      const diskBytes = diskBytesOf(spec.hardware);
-      await this.room.need({ id, ...spec, processors }, diskBytes);
-      await this.insert({ id, spec: { ...spec, processors }, power: 'off', guest: emptyGuest, diskBytes });
-      await this.db.insertInto('made').values({ key, result: id }).execute();
-      return id;
+      const { name, site, datastore, hardware } = spec;
+      const bytes = diskBytesOf(hardware);
+      const size = { processors: hardware.processors, memoryBytes: hardware.memoryBytes, graphics: 0 };
+      const wanted = { id: idOfMachine(key), name, site, network: '', size };
+      await this.room.need({ ...wanted, bytes: [[datastore, bytes]] });
+      await this.insert({ ...wanted, power: 'off', guest: emptyGuest });
+      await this.disks.add(wanted, [buildDisk(datastore, bytes)]);
+      await this.db.insertInto('made').values({ key, result: wanted.id }).execute();
+      return wanted.id;
     });
   }
 
   async delete(id: string): Promise<void> {
+    await this.disks.remove(id);
     await this.db.deleteFrom('machine').where('id', '=', id).execute();
     await this.db.deleteFrom('snapshot').where('machine_id', '=', id).execute();
   }
@@ -137,14 +139,15 @@ export class Machines {
     return row;
   }
 
-  async insert({ id, spec, power, guest, diskBytes }: NewMachine): Promise<void> {
+  async insert({ id, name, site, network, size, power, guest }: NewMachine): Promise<void> {
     await this.insertRow({
       id,
-      name: spec.name,
-      site: spec.site,
-      datastore: spec.datastore,
-      cores: spec.processors,
-      disk_bytes: diskBytes,
+      name,
+      site,
+      network,
+      cores: size.processors,
+      memory_bytes: size.memoryBytes,
+      graphics: size.graphics,
       power,
       guest: await this.guests.keep(guest),
       pool: null,
@@ -191,6 +194,16 @@ export class Machines {
   private async endCopy(a: { id: string; newId: string; name: string }): Promise<string> {
     const row = await this.need(a.id);
     await this.insertRow({ ...row, pool: null, id: a.newId, name: a.name, power: 'off' });
+    const disks = await this.disks.of(a.id);
+    await this.disks.add(
+      { id: a.newId, site: row.site },
+      disks.map(({ datastore, bytes }) => buildDisk(datastore, bytes)),
+    );
     return a.newId;
   }
+}
+
+/** The one disk of a build machine, which has its size from the beginning. */
+export function buildDisk(datastore: string, bytes: number): NewDisk {
+  return { role: 'build', datastore, bytes, growsBytesPerDay: 0, isDaily: false, standsOn: 'nothing' };
 }

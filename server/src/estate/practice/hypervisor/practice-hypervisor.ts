@@ -6,6 +6,7 @@ import type { EstateDb } from '../estate-database.ts';
 import type { ImportedImages } from './imported-images.ts';
 import type { PracticeOperations } from '../operations.ts';
 import { Clones } from './clones.ts';
+import { Disks } from './disks.ts';
 import { Guests } from './guests.ts';
 import { Images } from './images.ts';
 import { Machines } from './machines.ts';
@@ -14,22 +15,34 @@ import { Snapshots } from './snapshots.ts';
 
 export class PracticeHypervisor implements Hypervisor {
   readonly guests: Guests;
+  readonly disks: Disks;
   private readonly room: Room;
   private readonly machines: Machines;
   private readonly snapshots: Snapshots;
   private readonly images: Images;
   private readonly clones: Clones;
 
-  constructor(db: EstateDb, operations: PracticeOperations, imported: ImportedImages) {
+  constructor(db: EstateDb, operations: PracticeOperations, imported: ImportedImages, seed: string) {
     this.guests = new Guests(db, imported);
-    this.room = new Room(db);
-    this.machines = new Machines(db, operations, this.guests, this.room);
+    this.disks = new Disks(db, () => operations.now(), seed);
+    this.room = new Room(db, this.disks);
+    this.machines = new Machines(db, operations, this.guests, this.room, this.disks);
     this.snapshots = new Snapshots(db, operations, this.guests, this.machines);
     this.images = new Images(db, operations, this.guests, this.machines);
-    this.clones = new Clones(db, operations, this.room, this.machines, this.images, this.guests);
+    this.clones = new Clones(
+      db,
+      operations,
+      this.room,
+      this.machines,
+      this.images,
+      this.guests,
+      this.disks,
+    );
   }
 
   sites = () => this.room.sites();
+  disksOf = (machineId: string) => this.disks.of(machineId);
+  disksOn = (site: string, datastore: string) => this.disks.on(site, datastore);
   machineNames = () => this.machines.names();
   machine = (id: string) => this.machines.report(id);
   inventory = (machineId: string) => this.machines.inventory(machineId);

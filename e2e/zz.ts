@@ -1,0 +1,30 @@
+import { RunningApp } from '../server/test/running-app.ts';
+import { Visitor } from './browser.ts';
+const app = await RunningApp.start();
+await app.api('/estate/clock', { action: 'rate', rate: 0 });
+const visitor = await Visitor.open();
+let n = 0;
+const shot = async () => visitor.page.screenshot({ path: `/tmp/z/s${++n}.png` as `${string}.png` });
+try {
+  await visitor.page.goto(app.address + '/pools/new');
+  await visitor.sees('Does it fit?');
+  await visitor.type('Name of the pool', 'records-office');
+  const lines = await app.api<any[]>('/lines');
+  const staff = lines.find((l) => l.name.startsWith('Reader'));
+  await visitor.page.locator('::-p-aria([name="Image version"])').click();
+  await visitor.page.locator('.ant-select-item-option').click();
+  await visitor.page.locator('::-p-aria([name="Site"])').click();
+  await (await visitor.page.waitForSelector('::-p-xpath(//*[contains(@class,"ant-select-item-option-content") and starts-with(.,"yard-b")])'))!.click();
+  await visitor.page.locator('::-p-aria([name="Machine size"])').click();
+  await (await visitor.page.waitForSelector('::-p-xpath(//*[contains(@class,"ant-select-item-option-content") and starts-with(.,"desk-4")])'))!.click();
+  await visitor.type('Hosts', '60');
+  await new Promise((r) => setTimeout(r, 2500));
+  await shot();
+  await visitor.page.evaluate(() => { for (const e of document.querySelectorAll('.bench')) e.scrollTop = 620; });
+  await new Promise((r) => setTimeout(r, 800));
+  await shot();
+  await visitor.page.evaluate(() => { for (const e of document.querySelectorAll('.bench')) e.scrollTop = 5000; });
+  await new Promise((r) => setTimeout(r, 500));
+  await shot();
+  console.log(visitor.errors);
+} finally { await visitor.close(); await app.stop(); }

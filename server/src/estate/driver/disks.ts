@@ -1,0 +1,22 @@
+/** Disks in datastores, and which stands on which. */
+
+/**
+ * `parent`: what linked clones share. `own`: the whole disk of a full clone. `child`: what a clone
+ * has besides its parent. `clean`: the state that a host returns to. `running`: what was written
+ * since. The others stand alone.
+ */
+export const diskRoles = ['build', 'parent', 'own', 'child', 'clean', 'running', 'swap', 'data', 'scratch'] as const;
+export type DiskRole = (typeof diskRoles)[number];
+
+export interface DiskReport {
+  readonly id: string;
+  readonly site: string;
+  readonly datastore: string;
+  readonly role: DiskRole;
+  /** The machine that has it; null for a parent, which is nobody's. */
+  readonly machine: string | null;
+  /** The disk that it stands on. */
+  readonly base: string | null;
+  /** Bytes it takes now. */
+  readonly bytes: number;
+}

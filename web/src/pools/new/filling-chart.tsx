@@ -1,0 +1,117 @@
+/** Bytes of a datastore day by day until the next rebuild, with the band of 10 to 90 %, and the chance that it is full. */
+import {
+  CategoryScale,
+  Chart as ChartJs,
+  Filler,
+  Legend,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  Tooltip,
+  type ChartData,
+  type ChartOptions,
+} from 'chart.js';
+import { useMemo } from 'react';
+import { Line } from 'react-chartjs-2';
+import type { FillingDay } from '@vatline/core/pool/storage-risk';
+import { useAppSelector } from '../../shell/store.ts';
+import { percent, size } from '../../parts/format.ts';
+
+ChartJs.register(
+  CategoryScale,
+  Filler,
+  Legend,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  Tooltip,
+);
+
+interface Props {
+  readonly days: readonly FillingDay[];
+  readonly capacityBytes: number;
+  readonly name: string;
+}
+
+function colour(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+}
+
+export function FillingChart({ days, capacityBytes, name }: Props) {
+  const dark = useAppSelector((state) => state.layout.dark);
+  const { data, options } = useMemo(() => {
+    // The theme changes the colours that the drawing reads from the page.
+    void dark;
+    return build(days, capacityBytes);
+  }, [days, capacityBytes, dark]);
+  const last = days.at(-1);
+  if (!last) return null;
+  return (
+    <div className="chart" style={{ height: 170 }}>
+      <Line
+        data={data}
+        options={options}
+        aria-label={`${name} after ${last.day} days: ${size(last.p50Bytes)} of ${size(capacityBytes)}, full with a chance of ${percent(last.chance)}`}
+      />
+    </div>
+  );
+}
+
+function build(days: readonly FillingDay[], capacityBytes: number) {
+  const line = (label: string, value: (day: FillingDay) => number, more: object) => ({
+    label,
+    data: days.map(value),
+    pointRadius: 0,
+    borderWidth: 1.5,
+    ...more,
+  });
+  const clear = 'transparent';
+  const band = colour('--series-3');
+  // Far above everything, the capacity would flatten the growth; its place is told in the table.
+  const isNear = capacityBytes < 3 * (days.at(-1)?.p90Bytes ?? 0);
+  const data: ChartData<'line', number[], string> = {
+    labels: days.map((row) => String(row.day)),
+    datasets: [
+      line('1 of 10 takes more', (row) => row.p90Bytes, { borderColor: clear, backgroundColor: band, fill: '+1' }),
+      line('1 of 10 takes less', (row) => row.p10Bytes, { borderColor: clear, fill: false }),
+      line('as likely more as less', (row) => row.p50Bytes, { borderColor: colour('--series-1'), fill: false }),
+      ...(isNear
+        ? [line('capacity', () => capacityBytes, { borderColor: colour('--trouble'), borderDash: [5, 4], fill: false })]
+        : []),
+      line('chance of being full', (row) => row.chance, {
+        borderColor: colour('--attention'),
+        borderDash: [2, 3],
+        yAxisID: 'chance',
+        fill: false,
+      }),
+    ],
+  };
+  const ink = colour('--quiet');
+  const options: ChartOptions<'line'> = {
+    maintainAspectRatio: false,
+    animation: false,
+    scales: {
+      x: { grid: { display: false }, ticks: { color: ink }, title: { display: true, text: 'days since all were made', color: ink } },
+      y: { grid: { color: colour('--rule') }, ticks: { color: ink, callback: (value) => size(Number(value)) } },
+      chance: {
+        position: 'right',
+        min: 0,
+        max: 1,
+        grid: { display: false },
+        ticks: { color: ink, maxTicksLimit: 3, callback: (value) => percent(Number(value)) },
+      },
+    },
+    plugins: {
+      legend: { labels: { color: ink, boxWidth: 12, filter: ({ text }) => !text.startsWith('1 of 10 takes less') } },
+      tooltip: {
+        callbacks: {
+          label: ({ dataset, parsed }) =>
+            `${dataset.label ?? ''}: ${dataset.yAxisID === 'chance' ? percent(parsed.y ?? 0) : size(parsed.y ?? 0)}`,
+        },
+      },
+    },
+  };
+  return { data, options };
+}

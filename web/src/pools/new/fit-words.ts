@@ -1,0 +1,13 @@
+import type { FitRowShown } from '@vatline/contract/pool/preview';
+
+/** What people call the things that hosts take. */
+export const fitWords: Record<FitRowShown['what'], string> = {
+  cores: 'Cores',
+  memory: 'Memory',
+  addresses: 'Addresses',
+  datastore: 'Storage',
+  licences: 'Activations',
+  names: 'Names',
+  graphics: 'Graphics processors',
+  operations: 'Operations a second',
+};
