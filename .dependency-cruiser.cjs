@@ -28,7 +28,7 @@ const floors = (house, list) =>
 
 const coreFloors = [
   ['[^/]+\\.ts'],
-  ['dye/', 'time/', 'version/'],
+  ['directory/', 'dye/', 'time/', 'version/'],
   ['inventory/'],
   ['container/'],
   ['package/'],
@@ -41,6 +41,7 @@ const coreFloors = [
 const serverFloors = [
   ['estate/(driver/|control\\.ts)'],
   ['platform/'],
+  ['directory/'],
   ['estate/practice/', 'access/', 'option-sheet/', 'package/', 'installed/', 'pool/', 'calendar/'],
   ['rollout/'],
   ['image/'],

@@ -132,6 +132,7 @@ function systemPrograms() {
     ['/usr/bin/wrestool', 'icoutils'],
     ['/usr/bin/setfattr', 'attr'],
     ['/usr/bin/zstd', 'zstd'],
+    ['/usr/sbin/slapadd', 'slapd'],
   ].filter(([path]) => !existsSync(path));
   if (wanted.length === 0) return;
   const names = wanted.map(([, name]) => name);

@@ -18,7 +18,7 @@ import { jobEndpoints } from './job.ts';
 import { noiseRuleEndpoints } from './noise-rules.ts';
 import { optionSheetEndpoints } from './option-sheet.ts';
 import { packageEndpoints, packageFileEndpoints } from './package.ts';
-import { directoryEndpoints } from './directory.ts';
+import { directoryEndpoints, directoryFileEndpoints } from './directory.ts';
 import { poolEndpoints } from './pool/endpoints.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
@@ -40,6 +40,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   packages: packageEndpoints,
   packageFiles: packageFileEndpoints,
   directory: directoryEndpoints,
+  directoryFiles: directoryFileEndpoints,
   installations: installationEndpoints,
   installationFiles: installationFileEndpoints,
   shares: shareEndpoints,

@@ -1,7 +1,7 @@
 /** The directory as far as hosts need it: units, accounts that computers are joined with, and their rights. */
 import { z } from 'zod';
 import { unitRights } from '@vatline/core/directory/rights';
-import { done, endpoint, text } from './endpoint.ts';
+import { done, endpoint, id, JSON_TYPE, rawEndpoint, text } from './endpoint.ts';
 
 const rightSchema = z.object({
   account: z.string(),
@@ -98,5 +98,32 @@ export const directoryEndpoints = {
     changes: ['estate'],
     body: z.strictObject({ unit: unitDn, account: text.min(1), right: z.enum(unitRights), isGiven: z.boolean() }),
     response: done,
+  }),
+};
+
+export const directoryFileEndpoints = {
+  import: rawEndpoint({
+    method: 'post',
+    path: '/directory/import',
+    summary: 'Take the entries of an LDIF file into the practice directory: a form with `file`',
+    takes: 'form',
+    gives: JSON_TYPE,
+    changes: ['estate', 'access'],
+    response: z.strictObject({
+      /** Those that were not there before. */
+      units: z.number(),
+      computers: z.number(),
+      people: z.number(),
+      groups: z.number(),
+      /** Records of other kinds, which were passed over. */
+      others: z.number(),
+    }),
+  }),
+  export: rawEndpoint({
+    method: 'get',
+    path: '/directory/export.ldif',
+    summary: 'Units and computer accounts as LDIF; with `pool` only the accounts made for it',
+    gives: 'text/plain',
+    query: z.strictObject({ pool: id.optional() }),
   }),
 };

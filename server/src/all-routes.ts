@@ -27,7 +27,8 @@ import { versionRoutes } from './package/version-routes.ts';
 import type { Door } from './platform/door.ts';
 import { jobRoutes } from './platform/jobs/routes.ts';
 import type { Parts } from './platform/parts.ts';
-import { directoryRoutes } from './pool/directory-routes.ts';
+import { directoryFileRoutes } from './directory/file-routes.ts';
+import { directoryRoutes } from './directory/routes.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
@@ -81,6 +82,7 @@ function hostStations(
 ): void {
   poolRoutes(door, parts, pools, joinAccounts);
   directoryRoutes(door, parts, joinAccounts);
+  directoryFileRoutes(door, parts);
   hostRoutes(door, parts, pools);
   rolloutRoutes(door, parts, plans, rollouts, engine);
   calendarRoutes(door, parts, calendars, {

@@ -13,7 +13,7 @@ import { PackageStore } from './package/store.ts';
 import type { Parts } from './platform/parts.ts';
 import { Sealer } from './platform/sealed.ts';
 import { poolJobs } from './pool/jobs.ts';
-import { JoinAccounts } from './pool/join-accounts.ts';
+import { JoinAccounts } from './directory/join-accounts.ts';
 import { PoolStore } from './pool/pools.ts';
 import { RolloutEngine } from './rollout/engine.ts';
 import { HostWork } from './rollout/host-work.ts';

@@ -52,7 +52,8 @@ export function writeLdif(records: readonly Omit<LdifRecord, 'line'>[]): string 
   const texts = records.map(({ dn, attributes }) =>
     [['dn', dn] as const, ...attributes].map(([name, value]) => folded(written(name, value))).join(''),
   );
-  return `version: 1\n\n${texts.join('\n')}`;
+  // The line of the version may be left out, and some readers take it for a record.
+  return texts.join('\n');
 }
 
 /** RFC 2849: a value is plain when it is printable ASCII and does not begin with a space, a colon or a `<`, nor end in a space. */

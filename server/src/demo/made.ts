@@ -3,7 +3,7 @@ import type { ImageStore } from '../image/store.ts';
 import type { InstallationStore } from '../installed/store.ts';
 import type { CertificateStore } from '../package/certificates.ts';
 import type { PackageStore } from '../package/store.ts';
-import type { JoinAccounts } from '../pool/join-accounts.ts';
+import type { JoinAccounts } from '../directory/join-accounts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { Plans } from '../rollout/plans.ts';
 

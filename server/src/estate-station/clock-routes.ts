@@ -4,7 +4,7 @@ import { actingAs } from '../platform/acting.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
-import { practiceOnly } from './practice-only.ts';
+import { practiceOnly } from '../platform/practice-only.ts';
 
 /** `windowEnd` gives the end of the window that is open or comes next, over all rollouts. */
 export function clockRoutes(door: Door, parts: Parts, windowEnd: () => Promise<number | null>): void {

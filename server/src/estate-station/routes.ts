@@ -9,7 +9,7 @@ import { poolSummaries } from '../pool/present.ts';
 import { peopleReached } from '../access/assignments.ts';
 import type { SiteReport } from '../estate/driver/sites.ts';
 import type { EstateControl } from '../estate/control.ts';
-import { practiceOnly } from './practice-only.ts';
+import { practiceOnly } from '../platform/practice-only.ts';
 
 export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
   const { estate, control } = parts;

@@ -1,4 +1,5 @@
 /** What a practice estate can do that a real one cannot: steer its clock and break things on purpose. */
+import type { DirectoryEntries } from '@vatline/core/directory/entries';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Instant } from '@vatline/core/time/instant';
 
@@ -43,6 +44,8 @@ export interface EstateControl {
   /** What was measured on people's old desktops, as CSV. */
   assessment(): string;
   removeFault(id: string): Promise<boolean>;
+  /** Takes entries of another directory in, beside what is there; gives how many are new. */
+  takeEntries(entries: DirectoryEntries): Promise<Omit<Record<keyof DirectoryEntries, number>, 'others'>>;
   /** Changes a running machine as a person at its screen would. */
   byHand(machineId: string, change: HandChange): Promise<void>;
 }

@@ -8,7 +8,7 @@ import type { MultiUseKey } from '../estate/driver/licences.ts';
 import type { PricedSize, SiteReport } from '../estate/driver/sites.ts';
 import type { Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
-import type { JoinAccounts } from './join-accounts.ts';
+import type { JoinAccounts } from '../directory/join-accounts.ts';
 
 export interface ChosenPlace {
   readonly site: SiteReport;

@@ -7,7 +7,7 @@ import type { PreparedJob } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
 import type { ChosenPlace } from './choices.ts';
-import type { JoinAccounts } from './join-accounts.ts';
+import type { JoinAccounts } from '../directory/join-accounts.ts';
 import type { CreateInput, HostToMake } from './jobs.ts';
 import { previewPool } from './preview.ts';
 import { diskPlanOf } from './preview-fit.ts';

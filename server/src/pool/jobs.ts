@@ -11,7 +11,7 @@ import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { turnsForOthers } from '../platform/turns.ts';
-import type { JoinAccounts } from './join-accounts.ts';
+import type { JoinAccounts } from '../directory/join-accounts.ts';
 
 export interface CreateInput {
   readonly poolId: string;

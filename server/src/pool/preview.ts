@@ -10,7 +10,7 @@ import type { Parts } from '../platform/parts.ts';
 import { faultsOf } from '../platform/problem.ts';
 import { hasAgent } from './agent-in-image.ts';
 import { accountFacts, keyChosen, placesChosen, unitChosen, versionChosen, type ChosenPlace, type UnitChosen } from './choices.ts';
-import type { JoinAccounts } from './join-accounts.ts';
+import type { JoinAccounts } from '../directory/join-accounts.ts';
 import { fitOver } from './preview-fit.ts';
 import { storageOf } from './preview-storage.ts';
 import { allReserved, withReserved } from './reservations.ts';

@@ -3,7 +3,7 @@ import { change } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { PoolCreation } from './create.ts';
-import type { JoinAccounts } from './join-accounts.ts';
+import type { JoinAccounts } from '../directory/join-accounts.ts';
 import { hostPage } from './host-pages.ts';
 import { previewPool } from './preview.ts';
 import type { PoolStore } from './pools.ts';

@@ -22,6 +22,10 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
     { path: 'rules', name: 'Noise rules' },
     { path: 'bulk', name: 'Many at once' },
   ],
+  pools: [
+    { path: '', name: 'Host pools' },
+    { path: 'directory', name: 'Directory' },
+  ],
 };
 
 /** The pages beside an address, and which of them it is on; the station's own where it is on none of them. */

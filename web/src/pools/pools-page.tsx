@@ -2,7 +2,7 @@
 import './pools.css';
 import { Button } from 'antd';
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router';
-import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
+import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import { poolsApi } from '../api/pools.ts';
 import { problemOf } from '../api/problem.ts';
 import { Station } from '../shell/station.tsx';
@@ -14,21 +14,15 @@ import { count, percent, plural, time } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { HostList } from './host-list.tsx';
+import { usePoolRack } from './pool-rack.tsx';
 import { NewPoolBench } from './new/new-pool.tsx';
 
 export function PoolsPage() {
   const { poolId } = useParams();
-  const navigate = useNavigate();
-  const { data: pools, isFetching } = poolsApi.usePoolsQuery({});
-  const items = (pools ?? []).map((pool) => ({
-    to: `/pools/${pool.id}`,
-    title: pool.name,
-    mono: true,
-    sub: <RackNote pool={pool} />,
-  }));
+  const { pools, isFetching, items, action } = usePoolRack();
   const first = pools?.[0];
   return (
-    <Station items={items} action={<Button onClick={() => void navigate('/pools/new')}>Make a pool</Button>}>
+    <Station items={items} action={action}>
       {poolId === 'new' ? (
         <NewPoolBench />
       ) : poolId ? (
@@ -43,15 +37,6 @@ export function PoolsPage() {
         pools && <NewPoolBench />
       )}
     </Station>
-  );
-}
-
-function RackNote({ pool }: { pool: PoolSummary }) {
-  return (
-    <>
-      {pool.blend && <DyeChip name={pool.blend.dye} number={pool.blend.imageNumber} />}
-      <span>{plural(pool.hosts, 'host')}</span>
-    </>
   );
 }
 

@@ -1,5 +1,6 @@
 /** The practice estate: every stand-in behind the driver, and its controls. */
 import { assessmentCsv } from '@vatline/demo/assessment';
+import type { DirectoryEntries } from '@vatline/core/directory/entries';
 import type { EstatePlan } from '@vatline/demo/estate';
 import { buildSources } from '@vatline/demo/sources';
 import type { Instant } from '@vatline/core/time/instant';
@@ -15,6 +16,7 @@ import { completeSites, fillEstate } from './fill-estate.ts';
 import { PracticeAgents } from './hosts/agents.ts';
 import { AttachGate } from './hosts/attach-gate.ts';
 import { PracticeInstaller } from './hosts/install-agent.ts';
+import { takeEntries } from './take-entries.ts';
 import { PracticeTrust } from './hosts/trust.ts';
 import { ImportedImages } from './hypervisor/imported-images.ts';
 import { PracticeHypervisor } from './hypervisor/practice-hypervisor.ts';
@@ -119,6 +121,10 @@ export class PracticeEstate implements EstateDriver, EstateControl {
 
   assessment(): string {
     return assessmentCsv();
+  }
+
+  takeEntries(entries: DirectoryEntries) {
+    return takeEntries(this.db, entries);
   }
 
   byHand(machineId: string, change: HandChange): Promise<void> {

@@ -26,7 +26,7 @@ export function DiskFields({ form: { draft, set, fault } }: { form: PoolForm }) 
         />
       </Field>
       <Field label="Days between rebuilds" fault={fault('days')}>
-        <InputNumber value={draft.days ?? null} min={1} onChange={(n) => set({ days: n ?? 0 })} />
+        <InputNumber value={draft.days ?? null} min={1} onChange={(n) => set({ days: n ?? undefined })} />
       </Field>
       <Field label="At sign-out" fault={fault('signOut')} hint={signOutHints[signOut]} wide>
         <Segmented<SignOut>

@@ -58,7 +58,7 @@ function FitTable({ title, rows }: { title: string; rows: readonly FitRowShown[]
           <th className="number">Needed</th>
           <th className="number">There</th>
           <th className="number">After</th>
-          <th className="number">Enough for</th>
+          <th className="number">For</th>
         </tr>
       </thead>
       <tbody>

@@ -8,6 +8,6 @@ export const fitWords: Record<FitRowShown['what'], string> = {
   datastore: 'Storage',
   licences: 'Activations',
   names: 'Names',
-  graphics: 'Graphics processors',
-  operations: 'Operations a second',
+  graphics: 'Graphics',
+  operations: 'Operations/s',
 };

@@ -48,12 +48,12 @@ export function IdentityFields({ form }: { form: PoolForm }) {
           <InputNumber
             value={draft.dataGigabytes ?? null}
             min={0}
-            onChange={(n) => set({ dataGigabytes: n ?? 0 })}
+            onChange={(n) => set({ dataGigabytes: n ?? undefined })}
           />
         </Field>
       ) : (
         <Field label="Sessions a host" fault={fault('sessionLimit')} hint="people at a time on one host">
-          <InputNumber value={draft.sessionLimit ?? null} onChange={(n) => set({ sessionLimit: n ?? 0 })} />
+          <InputNumber value={draft.sessionLimit ?? null} onChange={(n) => set({ sessionLimit: n ?? undefined })} />
         </Field>
       )}
     </div>

@@ -29,7 +29,7 @@ export function MakingFields({ form: { draft, set, fault } }: { form: PoolForm }
         />
       </Field>
       <Field label="Made at the same time" fault={fault('atOnce')}>
-        <InputNumber value={draft.atOnce ?? null} min={1} onChange={(n) => set({ atOnce: n ?? 0 })} />
+        <InputNumber value={draft.atOnce ?? null} min={1} onChange={(n) => set({ atOnce: n ?? undefined })} />
       </Field>
       <Field
         label="At the first fault"

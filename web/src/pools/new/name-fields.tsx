@@ -7,7 +7,7 @@ export function NameFields({ form: { draft, set, fault } }: { form: PoolForm }) 
   return (
     <div className="fields three">
       <Field label="Hosts" fault={fault('count')}>
-        <InputNumber value={draft.count ?? null} onChange={(n) => set({ count: n ?? 0 })} />
+        <InputNumber value={draft.count ?? null} onChange={(n) => set({ count: n ?? undefined })} />
       </Field>
       <Field label="Name pattern" fault={fault('pattern')} hint="one # for each digit">
         <Input
@@ -17,7 +17,7 @@ export function NameFields({ form: { draft, set, fault } }: { form: PoolForm }) 
         />
       </Field>
       <Field label="First number" fault={fault('start')}>
-        <InputNumber value={draft.start ?? null} min={0} onChange={(n) => set({ start: n ?? 0 })} />
+        <InputNumber value={draft.start ?? null} min={0} onChange={(n) => set({ start: n ?? undefined })} />
       </Field>
       <div className="wide">
         <Checkbox

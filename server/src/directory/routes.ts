@@ -21,6 +21,7 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import type { JoinAccounts } from './join-accounts.ts';
+import { directoryNote } from './note.ts';
 
 /** 144 bits, of which nobody has to know a single one. */
 const PASSWORD_BYTES = 18;
@@ -39,7 +40,7 @@ export function directoryRoutes(door: Door, parts: Parts, known: JoinAccounts): 
     if (taken) throw invalid([{ path: 'name', message: `there is a unit ${name} there already` }]);
     const dn = writeDistinguishedName(made);
     await asked('name', () => directory.createUnit(newId('unit'), dn));
-    await note(parts, `The unit ${dn} was made`);
+    await directoryNote(parts, `The unit ${dn} was made`);
     return { dn };
   });
 
@@ -65,14 +66,14 @@ export function directoryRoutes(door: Door, parts: Parts, known: JoinAccounts): 
           directory.setRight(newId('right'), { unit: on, account: name, right }, true),
         );
     const may = on === null ? '' : `; it may create and delete computers in ${on}`;
-    await note(parts, `The account ${name} was made${may}`);
+    await directoryNote(parts, `The account ${name} was made${may}`);
     return DONE;
   });
 
   door.serve(directoryEndpoints.givePassword, async ({ params: { name }, body: { password } }) => {
     await asked('password', () => directory.checkPassword({ account: name, password }));
     await known.keep({ account: name, password });
-    await note(parts, `Vat Line was told the password of ${name}`);
+    await directoryNote(parts, `Vat Line was told the password of ${name}`);
     return DONE;
   });
 
@@ -81,7 +82,7 @@ export function directoryRoutes(door: Door, parts: Parts, known: JoinAccounts): 
     if (!(await directory.accounts()).some((account) => account.name === given.account))
       throw invalid([{ path: 'account', message: `the directory has no account ${given.account}` }]);
     await asked('unit', () => directory.setRight(newId('right'), { ...given, unit }, isGiven));
-    await note(parts, `${given.account} may ${isGiven ? '' : 'no longer '}${given.right} in ${unit}`);
+    await directoryNote(parts, `${given.account} may ${isGiven ? '' : 'no longer '}${given.right} in ${unit}`);
     return DONE;
   });
 }
@@ -149,8 +150,4 @@ async function poolsByAccount({ db }: Parts): Promise<ReadonlyMap<string, string
     if (joinAccount !== null) found.set(joinAccount, [...(found.get(joinAccount) ?? []), name]);
   }
   return found;
-}
-
-function note({ journal, estate }: Parts, text: string): Promise<void> {
-  return journal.note({ at: estate.clock.now(), kind: 'estate', subject: 'estate', text, link: '/pools/directory' });
 }

@@ -1,6 +1,6 @@
 import type { EstateControl } from '../estate/control.ts';
-import type { Parts } from '../platform/parts.ts';
-import { conflict } from '../platform/problem.ts';
+import type { Parts } from './parts.ts';
+import { conflict } from './problem.ts';
 
 /** What only a practice estate lets one do. Throws a conflict on a real one. */
 export function practiceOnly({ control }: Pick<Parts, 'control'>): EstateControl {
