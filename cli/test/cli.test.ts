@@ -106,6 +106,116 @@ describe('vatline', () => {
     expect([status, stdout]).toEqual([1, 'WCL-RR-001\nWCL-RR-002 taken\n']);
   });
 
+  const storage = {
+    hosts: 60,
+    imageBytes: 18e9,
+    swapBytes: 2e9,
+    dataBytes: 0,
+    throwawayBytes: 0,
+    growth: { medianBytesPerDay: 400e6, p90BytesPerDay: 900e6 },
+    days: 7,
+    streaming: { stores: 1, scratchBytes: 6e9 },
+    datastores: [{ name: 'fast', capacityBytes: 4e12, usedBytes: 0, overcommit: 1 }],
+    runs: 2000,
+    seed: 1,
+  };
+  const onePool = {
+    count: 60,
+    pattern: 'WCL-T-##',
+    start: 1,
+    processors: 4,
+    memoryBytes: 8e9,
+    site: 'yard-b',
+    network: 'desk-1',
+    datastore: 'standard',
+    clone: 'linked',
+    imageBytes: 18e9,
+    swapBytes: 2e9,
+    growthBytesPerDay: 400e6,
+    days: 7,
+  };
+  const oneEstate = {
+    sites: [
+      {
+        name: 'yard-b',
+        cores: { total: 384, used: 344 },
+        memoryBytes: { total: 3e12, used: 0 },
+        networks: [{ name: 'desk-1', addresses: { total: 250, used: 0 } }],
+        datastores: [{ name: 'standard', capacityBytes: 4e12, usedBytes: 0, overcommit: 1 }],
+      },
+    ],
+    licences: { left: null },
+    names: ['WCL-T-01', 'wcl-t-99', 'WCL-T-100'],
+  };
+  const written = (name: string, content: unknown) => {
+    writeFileSync(join(work, name), typeof content === 'string' ? content : JSON.stringify(content));
+    return name;
+  };
+
+  it('works out storage of the three kinds by hand', () => {
+    const { status, stdout } = vatline('storage', written('storage.json', storage));
+    const answer = JSON.parse(stdout) as Record<string, object>;
+    // Of its own a host has 7 × 0.4 + 2 = 4.8 GB.
+    expect([status, answer]).toEqual([
+      0,
+      {
+        full: { fixedBytes: 0, perHostBytes: 22.8e9, totalBytes: 1368e9, hostsThatFit: 175, chanceOfFilling: 0 },
+        linked: { fixedBytes: 18e9, perHostBytes: 4.8e9, totalBytes: 306e9, hostsThatFit: 829, chanceOfFilling: 0 },
+        network: { fixedBytes: 18e9, perHostBytes: 6e9, totalBytes: 378e9, hostsThatFit: 663, chanceOfFilling: 0 },
+      },
+    ]);
+    const tight = { ...storage, datastores: [{ name: 'fast', capacityBytes: 320e9, usedBytes: 0 }] };
+    const twice = [1, 2].map(() => vatline('storage', written('tight.json', tight), '--json').stdout);
+    expect(twice[0]).toBe(twice[1]);
+    const { linked } = JSON.parse(twice[0] ?? '') as { linked: { chanceOfFilling: number } };
+    expect(linked.chanceOfFilling).toBeGreaterThan(0.5);
+  });
+
+  it('says whether a pool fits, from JSON or YAML, and exits 1 where it does not', () => {
+    const estate = written('estate.json', oneEstate);
+    const { status, stdout } = vatline('fit', written('pool.json', onePool), '--estate', estate);
+    expect([status, JSON.parse(stdout)]).toEqual([
+      1,
+      {
+        fits: false,
+        largest: 10,
+        binding: 'cores',
+        rows: [
+          { what: 'cores', needed: 240, there: 40, after: -200 },
+          { what: 'memory', needed: 480e9, there: 3e12, after: 2520e9 },
+          { what: 'addresses', needed: 60, there: 250, after: 190 },
+          { what: 'datastore', needed: 306e9, there: 4e12, after: 3694e9 },
+          { what: 'names', needed: 60, there: 97, after: 37 },
+        ],
+      },
+    ]);
+    const yaml = Object.entries({ ...onePool, count: 10 })
+      .map(([key, value]) => `${key}: ${value}`)
+      .join('\n');
+    const fits = vatline('fit', written('pool.yaml', yaml), '--estate', estate);
+    expect([fits.status, JSON.parse(fits.stdout)]).toMatchObject([0, { fits: true, largest: 10 }]);
+  });
+
+  it.each([
+    ['storage', { ...storage, days: -1 }, /^vatline: in\.json: days: must be at least 0$/],
+    ['storage', { ...storage, growth: { medianBytesPerDay: 2, p90BytesPerDay: 1 } }, /growth\.p90BytesPerDay: must be at least the median/],
+    ['storage', { ...storage, hosts: 10_001 }, /hosts: must be at most 10,000/],
+    ['storage', 'nothing', /in\.json: is not JSON/],
+    ['fit', { ...onePool, site: 'yard-z' }, /site: the estate has no site yard-z/],
+    ['fit', { ...onePool, network: 'desk-2' }, /network: yard-b has no network desk-2/],
+    ['fit', { ...onePool, pattern: 'WCL' }, /pattern: has no counter/],
+  ])('%s refuses what it cannot use, at its field: %j', (verb, input, why) => {
+    const estate = verb === 'fit' ? ['--estate', written('estate.json', oneEstate)] : [];
+    const { status, stderr } = vatline(verb, written('in.json', input), ...estate);
+    expect([status, stderr.trim().split('\n').length]).toEqual([2, 1]);
+    expect(stderr.trim()).toMatch(why);
+  });
+
+  it('fit refuses YAML at its line', () => {
+    const { stderr } = vatline('fit', written('bad.yaml', 'count: 2\nsighs: x\n'), '--estate', written('estate.json', oneEstate));
+    expect(stderr).toMatch(/bad\.yaml: line 2, sighs: is not a field of this file/);
+  });
+
   it('scan, compare, pack, inspect, unpack: what was put in comes out', () => {
     mkdirSync(join(work, 'machine', 'Temp'), { recursive: true });
     writeFileSync(join(work, 'machine', 'system.txt'), 'system');

@@ -1,10 +1,10 @@
 /** The declaration of a suite as YAML 1.2, one to one; `docs/option-sheets.md` tells the format. */
-import { Document, isNode, isSeq, visit } from 'yaml';
+import { Document, isNode, isSeq } from 'yaml';
 import { templateFaults } from '@vatline/core/option-sheet/render';
 import { suiteFaults, type OptionSuite } from '@vatline/core/option-sheet/suite';
 import type { Fault, Result } from '@vatline/core/result';
 import { optionSuiteSchema, type OptionSuiteInput } from './option-sheet.ts';
-import { readYaml, type TextFault } from './yaml-document.ts';
+import { asBlocks, readYaml, type TextFault } from './yaml-document.ts';
 
 /** What is wrong with a declaration of the right shape, each at its path. */
 export function allSuiteFaults(suite: OptionSuiteInput): readonly Fault[] {
@@ -20,12 +20,7 @@ export function readSuiteFile(text: string): Result<OptionSuiteInput, readonly T
 /** Writes a declaration; `readSuiteFile` gives the same back. */
 export function writeSuiteFile(suite: OptionSuiteInput): string {
   const document = new Document(JSON.parse(JSON.stringify(suite)));
-  visit(document, {
-    // A template stays readable, line by line.
-    Scalar(_key, node) {
-      if (typeof node.value === 'string' && node.value.includes('\n')) node.type = 'BLOCK_LITERAL';
-    },
-  });
+  asBlocks(document);
   for (const part of ['options', 'rules', 'templates']) {
     const list = document.get(part);
     if (isSeq(list)) for (const item of list.items.slice(1)) if (isNode(item)) item.spaceBefore = true;

@@ -2,12 +2,12 @@
  * The recipe file: a recipe as YAML 1.2, one to one. `docs/recipe-file.md` tells the format.
  * Every fault is given with its line and column.
  */
-import { Document, isNode, isSeq, visit } from 'yaml';
+import { Document, isNode, isSeq } from 'yaml';
 import { z } from 'zod';
 import { idFaults, recipeFaults, type Step } from '@vatline/core/image/recipe';
 import type { Fault, Result } from '@vatline/core/result';
 import { stepSchema } from './recipe.ts';
-import { readYaml, type TextFault } from './yaml-document.ts';
+import { asBlocks, readYaml, type TextFault } from './yaml-document.ts';
 
 const recipeFileSchema = z.strictObject({
   recipe: z.literal(1, { error: 'must be 1, the version of this format' }),
@@ -17,12 +17,7 @@ const recipeFileSchema = z.strictObject({
 /** Writes a recipe; `readRecipeFile` gives the same steps back. */
 export function writeRecipeFile(steps: readonly Step[]): string {
   const document = new Document({ recipe: 1, steps: steps.map(inOrder) });
-  visit(document, {
-    // A script stays readable, line by line.
-    Scalar(_key, node) {
-      if (typeof node.value === 'string' && node.value.includes('\n')) node.type = 'BLOCK_LITERAL';
-    },
-  });
+  asBlocks(document);
   const list = document.get('steps');
   if (isSeq(list)) for (const item of list.items.slice(1)) if (isNode(item)) item.spaceBefore = true;
   return document.toString({ lineWidth: 0, flowCollectionPadding: false });

@@ -1,5 +1,5 @@
 /** YAML 1.2 texts that are checked against a schema; every fault is given with its line and column. */
-import { isMap, isNode, isPair, isSeq, LineCounter, parseDocument, type Document, type Node } from 'yaml';
+import { isMap, isNode, isPair, isSeq, LineCounter, parseDocument, visit, type Document, type Node } from 'yaml';
 import type { z } from 'zod';
 import type { Fault, Result } from '@vatline/core/result';
 
@@ -10,6 +10,19 @@ export interface TextFault {
   /** Path in the document, such as `steps.3.command`; empty where the text is no YAML. */
   readonly path: string;
   readonly message: string;
+}
+
+/**
+ * Writes texts of several lines line by line, so that scripts and templates stay readable. One that
+ * begins with a space stays in quotation marks: as a block it would come back without it.
+ */
+export function asBlocks(document: Document): void {
+  visit(document, {
+    Scalar(_key, node) {
+      const isBlock = typeof node.value === 'string' && node.value.includes('\n') && /^\S/.test(node.value);
+      if (isBlock) node.type = 'BLOCK_LITERAL';
+    },
+  });
 }
 
 /** Longer texts are refused before they are read. */

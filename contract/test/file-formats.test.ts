@@ -237,9 +237,8 @@ describe('a new pool', () => {
     start: 1,
     count: 3,
     ou: 'OU=Desks',
-    site: 'yard-a',
-    datastore: 'standard',
-    processors: 2,
+    places: [{ site: 'yard-a', network: 'desks', datastore: 'standard' }],
+    size: 'desk-2',
     sessionLimit: 5,
   };
   const paths = (pool: object) =>

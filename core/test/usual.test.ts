@@ -1,7 +1,9 @@
 /** What is assumed before anything was measured, and what follows from it, by hand. */
 import { describe, expect, it } from 'vitest';
-import { makingMinutes, usualPace, usualStorage } from '../src/pool/assumptions.ts';
+import { makingMinutes, usualPace } from '../src/pool/assumptions.ts';
 import { cloneStorage } from '../src/pool/clone-storage.ts';
+import { disksOnPlace, storageOnOne } from '../src/pool/demand.ts';
+import { dealOverPlaces } from '../src/pool/places.ts';
 import { officeSessions } from '../src/pool/session-curve.ts';
 import { isTriedAgain, usualFailures } from '../src/rollout/usual-failures.ts';
 
@@ -19,11 +21,35 @@ describe('making hosts', () => {
 });
 
 describe('storage of a month', () => {
-  const input = { ...usualStorage, hosts: 10, imageBytes: 17e9, replicas: 1 };
+  const plan = { imageBytes: 17e9, dataBytes: 0, isCleanedAtSignOut: false, days: 30 };
+  const store = { name: 'standard', capacityBytes: 1e12, usedBytes: 0, overcommit: 1 };
+  const bytes = (kind: 'full' | 'linked' | 'network', change: object = {}) =>
+    cloneStorage(kind, storageOnOne(10, { ...plan, ...change }, store)).totalBytes;
   it('of ten linked clones is one image and 8 GB each', () =>
-    expect(cloneStorage('linked', input).total).toBe(17e9 + 10 * (30 * 0.2e9 + 2e9)));
-  it('of ten full clones is an image and 8 GB each', () =>
-    expect(cloneStorage('full', input).total).toBe(10 * (17e9 + 8e9)));
+    expect(bytes('linked')).toBe(17e9 + 10 * (30 * 0.2e9 + 2e9)));
+  it('of ten full clones is an image and 8 GB each', () => expect(bytes('full')).toBe(10 * (17e9 + 8e9)));
+  it('of ten that stream is one image and a scratch disk each', () => expect(bytes('network')).toBe(17e9 + 10 * 6e9));
+  it('of ten that return to clean is what a session of twelve hours gathers', () =>
+    expect(bytes('linked', { isCleanedAtSignOut: true })).toBe(17e9 + 10 * (0.5 * 0.2e9 + 2e9)));
+  it('is asked of each datastore for what lies there', () => {
+    const places = { datastore: 'standard', parentDatastore: 'fast', dataDatastore: 'archive' };
+    expect(disksOnPlace('linked', { ...plan, dataBytes: 100e9 }, places)).toEqual([
+      { datastore: 'standard', fixedBytes: 0, perHostBytes: 8e9, operationsPerHost: 12 },
+      { datastore: 'fast', fixedBytes: 17e9, perHostBytes: 0, operationsPerHost: 0 },
+      { datastore: 'archive', fixedBytes: 0, perHostBytes: 100e9, operationsPerHost: 0 },
+    ]);
+  });
+});
+
+describe('hosts on several places', () => {
+  it.each([
+    [10, [null], [10]],
+    [10, [4, null], [4, 6]],
+    [3, [4, null], [3, 0]],
+    [10, [4, 3], [4, 3]],
+    [0, [4, null], [0, 0]],
+  ])('%i over bounds of %j stand as %j', (hosts, bounds, dealt) =>
+    expect(dealOverPlaces(hosts, bounds)).toEqual(dealt));
 });
 
 describe('a host that failed', () => {

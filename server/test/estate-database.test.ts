@@ -7,6 +7,7 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { openEstateDatabase } from '../src/estate/practice/estate-database.ts';
 import { guestDigest } from '../src/estate/practice/guest-digest.ts';
 import { emptyGuest, type Guest } from '../src/estate/practice/hypervisor/guest.ts';
+import { Disks } from '../src/estate/practice/hypervisor/disks.ts';
 import { Guests } from '../src/estate/practice/hypervisor/guests.ts';
 import { ImportedImages } from '../src/estate/practice/hypervisor/imported-images.ts';
 
@@ -62,5 +63,37 @@ describe('guests', () => {
     expect(rows.map((row) => row.digest)).not.toContain(lost);
     expect(rows).toHaveLength(2);
     await second.destroy();
+  });
+});
+
+describe('disks', () => {
+  it('of an older file, which had bytes only, are those of their kind, linked ones on the parent of their image', async () => {
+    const path = olderFile();
+    const old = new Sqlite(path);
+    old.exec(`update machine set pool = 'full', disk_bytes = 40000000000 where id = 'vm-1';
+      update machine set pool = 'linked', disk_bytes = 8000000000 where id = 'vm-2';
+      update machine set pool = 'streamed', disk_bytes = 4000000000 where id = 'vm-3'`);
+    old.close();
+    const db = await openEstateDatabase(path);
+    const disks = new Disks(db, () => 0, 'seed');
+    const of = async (id: string) => (await disks.of(id)).map(({ role, bytes }) => [role, bytes]);
+    expect(await of('vm-0')).toEqual([['build', 5]]);
+    expect(await of('vm-1')).toEqual([['own', 40e9]]);
+    expect(await of('vm-2')).toEqual([
+      ['parent', 8],
+      ['child', 8e9],
+    ]);
+    expect(await of('vm-3')).toEqual([['scratch', 4e9]]);
+    expect(await disks.placesOf('vm-2')).toEqual({
+      kind: 'linked',
+      datastore: 'standard',
+      parentDatastore: 'standard',
+      data: null,
+      returnsToClean: false,
+    });
+    // The last clone takes its parent along.
+    await disks.remove('vm-2');
+    expect((await disks.on('yard-a', 'standard')).filter((disk) => disk.role === 'parent')).toEqual([]);
+    await db.destroy();
   });
 });

@@ -14,7 +14,7 @@ import { reportStates } from '@vatline/contract/installation';
 import { jobStates, ledgerStates, stepStates } from '@vatline/contract/job';
 import { presentDeliveries } from '@vatline/contract/package';
 import { packageStates } from '@vatline/core/package/version-state';
-import { cloneKinds, placementRoles, poolKinds } from '@vatline/contract/pool/kinds';
+import { cloneKinds, placementRoles, poolKinds, poolSettingsSchema } from '@vatline/contract/pool/kinds';
 import { rolloutStates } from '@vatline/contract/rollout';
 import { containerFormats } from '@vatline/core/container/formats';
 import { hostWorks, services } from '@vatline/core/pool/service-state';
@@ -323,6 +323,49 @@ describe('an older database', () => {
       },
     ]);
     expect(new Set(rows.map(({ id }) => id)).size).toBe(2);
+    await db.destroy();
+  });
+
+  it('goes on with a pool that was being made, in the form of now', async () => {
+    const path = await fileAt('0016-ready-for-kinds');
+    const old = new Sqlite(path);
+    const pool = {
+      name: 'new',
+      imageVersionId: 'version-1',
+      kind: 'pooled',
+      clone: 'linked',
+      pattern: 'WCL-N-#',
+      start: 1,
+      count: 2,
+      ou: 'OU=Desks',
+      site: 'yard-a',
+      datastore: 'standard',
+      processors: 4,
+      sessionLimit: 5,
+    };
+    const input = { poolId: 'pool-1', blendId: 'blend-1', imageId: 'image-1', pool, memoryBytes: 8e9, names: ['WCL-N-1'] };
+    old.prepare(`update job set kind = 'make pool', input_json = ?`).run(JSON.stringify(input));
+    old.exec(`insert into host_reserved (name, pool_id, site, datastore, cores, bytes)
+      values ('WCL-N-1', 'pool-1', 'yard-a', 'standard', 4, 9000)`);
+    old.close();
+    const db = await openDatabase(path);
+    const { input_json } = await db.selectFrom('job').select('input_json').executeTakeFirstOrThrow();
+    const now = JSON.parse(input_json) as { pool: object; hosts: object[] };
+    expect(now.hosts).toEqual([
+      { name: 'WCL-N-1', place: 0, size: { processors: 4, memoryBytes: 8e9, graphics: 0 } },
+    ]);
+    expect(now.pool).toMatchObject({
+      places: [{ site: 'yard-a', network: '', datastore: 'standard', atMost: null }],
+      joinAccount: null,
+      atOnce: 8,
+      onFault: 'stop',
+    });
+    expect(await db.selectFrom('host_reserved').selectAll().execute()).toMatchObject([
+      { name: 'WCL-N-1', cores: 4, bytes_json: '[["standard",9000]]' },
+    ]);
+    // What was kept of older pools is whole.
+    const { settings_json } = await db.selectFrom('pool').select('settings_json').executeTakeFirstOrThrow();
+    expect(poolSettingsSchema.safeParse({ ...(JSON.parse(settings_json) as object), size: 'any' }).success).toBe(true);
     await db.destroy();
   });
 

@@ -3,11 +3,11 @@
  * given with its line and column. The version of the image goes by its identifier, since lines can
  * be renamed; a comment beside it says which it is.
  */
-import { Document, isMap, isScalar, visit } from 'yaml';
+import { Document, isMap, isScalar } from 'yaml';
 import { z } from 'zod';
 import type { Result } from '@vatline/core/result';
 import { poolDraftSchema, type PoolDraft } from './kinds.ts';
-import { readYaml, type TextFault } from '../yaml-document.ts';
+import { asBlocks, readYaml, type TextFault } from '../yaml-document.ts';
 
 const poolFileSchema = poolDraftSchema.extend({
   pool: z.literal(1, { error: 'must be 1, the version of this format' }),
@@ -26,12 +26,7 @@ export function writePoolFile(draft: PoolDraft, versionName = ''): string {
   const fields = Object.keys(poolDraftSchema.shape) as (keyof PoolDraft)[];
   const given = fields.filter((field) => draft[field] !== undefined);
   const document = new Document({ pool: 1, ...Object.fromEntries(given.map((field) => [field, draft[field]])) });
-  visit(document, {
-    // A script stays readable, line by line.
-    Scalar(_key, node) {
-      if (typeof node.value === 'string' && node.value.includes('\n')) node.type = 'BLOCK_LITERAL';
-    },
-  });
+  asBlocks(document);
   const { contents } = document;
   const version: unknown = isMap(contents) ? contents.get('imageVersionId', true) : undefined;
   if (isScalar(version) && versionName !== '') version.comment = ` ${versionName}`;

@@ -1,29 +1,61 @@
 /** Making a pool: what is wrong at which field, and when that is said. */
 import { cleanup, screen, within } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import type { PoolPreview } from '@vatline/contract/pool/endpoints';
-import { NewPoolBench } from '../../src/pools/new-pool.tsx';
-import { refusal, shown, type Answers } from './shown.tsx';
+import type { FitShown, PoolPreview } from '@vatline/contract/pool/preview';
+import { NewPoolBench } from '../../src/pools/new/new-pool.tsx';
+import { choose, refusal, rowsOfTable, shown, type Answers, type Sent } from './shown.tsx';
 
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
 });
 
+const row = (what: FitShown['shared'][number]['what'], needed: number, there: number, largest: number | null) => ({
+  what,
+  of: '',
+  needed,
+  there,
+  after: there - needed,
+  largest,
+});
+const fit = (change: Partial<FitShown> = {}): FitShown => ({
+  fits: true,
+  largest: 40,
+  binding: 'cores',
+  places: [
+    {
+      site: 'yard-b',
+      hosts: 8,
+      fits: true,
+      largest: 40,
+      rows: [row('cores', 32, 160, 40), row('memory', 128e9, 2e12, 125)],
+    },
+  ],
+  shared: [row('names', 8, 99, 99)],
+  changes: [],
+  ...change,
+});
 const preview = (change: Partial<PoolPreview> = {}): PoolPreview => ({
   names: ['WCL-NEW-01', 'WCL-NEW-02', 'WCL-NEW-03'],
   clashes: [],
-  fit: {
-    fits: true,
-    largest: 40,
-    coresNeeded: 32,
-    coresFree: 160,
-    bytesNeeded: 80e9,
-    bytesFree: 2e12,
-    binding: 'cores',
-  },
+  fit: fit(),
+  conditions: [],
+  storage: null,
   minutes: 5,
-  assumed: { growthBytesPerDay: 2e8, days: 30, swapBytes: 2e9, atOnce: 8, minutesAHost: 4.5 },
+  ou: '',
+  assumed: {
+    growthBytesPerDay: 2e8,
+    growthP90BytesPerDay: 4e8,
+    days: 30,
+    longestSessionDays: 0.5,
+    swapBytes: 2e9,
+    scratchBytes: 6e9,
+    minutesAHost: 4.5,
+    atWork: 12,
+    starting: 300,
+    startSeconds: 60,
+    parentShare: 0.8,
+  },
   faults: [],
   ...change,
 });
@@ -32,8 +64,10 @@ const wrong = (path: string, message: string) => ({ path, message, isMissing: fa
 const show = (answer: PoolPreview, more: Answers = {}) =>
   shown(<NewPoolBench />, {
     'GET /lines': [],
-    'GET /estate': { sites: [] },
-    'GET /estate/units': [],
+    'GET /estate': { sites: [], licences: [] },
+    'GET /directory/units': [],
+    'GET /directory/accounts': [],
+    'GET /pools': [],
     'POST /pools/preview': answer,
     ...more,
   });
@@ -45,10 +79,14 @@ const faultAt = (label: string) =>
 
 describe('the answer', () => {
   it.each<[string, PoolPreview]>([
-    ['8 hosts fit, made in about 5 min.', preview()],
+    ['8 hosts fit on yard-b, made in about 5 min.', preview()],
     [
-      '8 hosts do not fit; 3 do.',
-      preview({ fit: { ...(preview().fit ?? ({} as never)), fits: false, largest: 3 } }),
+      '8 hosts do not fit on yard-b: 3 do; cores give out first.',
+      preview({ fit: fit({ fits: false, largest: 3 }) }),
+    ],
+    [
+      '8 hosts do not fit on yard-b: not one does; storage gives out first.',
+      preview({ fit: fit({ fits: false, largest: 0, binding: 'datastore' }) }),
     ],
     ['Make a pool of hosts', preview({ fit: null })],
   ])('%s', async (sentence, answer) => {
@@ -64,12 +102,76 @@ describe('the answer', () => {
     expect(aside.getByText('1 taken, shown in red')).toBeTruthy();
   });
 
-  it('says how much is needed of what there is, and what gives out first', async () => {
-    show(preview());
-    const aside = within(await screen.findByRole('complementary', { name: 'What it would be' }));
-    expect(aside.getByText('32 of 160 free')).toBeTruthy();
-    expect(aside.getByText('80 GB of 2.0 TB free')).toBeTruthy();
-    expect(aside.getByText(/The largest batch that fits is 40; cores give out first/)).toBeTruthy();
+  it('says of everything what is needed, there and after, and how many it is enough for', async () => {
+    show(preview({ fit: fit({ fits: false, shared: [row('names', 8, 5, 5)] }) }));
+    const table = await screen.findByRole('table', { name: '8 hosts on yard-b' });
+    expect(rowsOfTable(table)).toEqual([
+      ['Cores ', '32', '160', '128', '40'],
+      ['Memory ', '128 GB', '2.0 TB', '1.9 TB', '125'],
+      ['Names ', '8', '5', '3 short', '5'],
+    ]);
+  });
+
+  it('says what holds besides room, and what does not first', async () => {
+    const conditions = [
+      { what: 'unit', verdict: 'holds', says: 'OU=Desks is in the directory' },
+      { what: 'rights', verdict: 'fails', says: 'join-desks may not delete computers in OU=Maps' },
+    ] as const;
+    show(preview({ conditions: [...conditions] }));
+    const section = within(await screen.findByRole('region', { name: 'Does it fit?' }));
+    expect(section.getByText('Join-desks may not delete computers in OU=Maps')).toBeTruthy();
+    expect(section.getByText('OU=Desks is in the directory.')).toBeTruthy();
+  });
+});
+
+describe('what would make it fit', () => {
+  const placing = { site: 'yard-a', size: 'desk-2', network: 'desks', datastore: 'standard' };
+  const changes: FitShown['changes'] = [
+    { kind: 'site', placing, largest: 95 },
+    { kind: 'two sites', here: { ...placing, site: 'yard-b' }, hosts: 3, there: placing, rest: 5 },
+    { kind: 'quota', site: 'yard-b', asks: [{ what: 'cores', more: 20 }], text: 'Please raise the quota of yard-b' },
+  ];
+  const asked = (sent: readonly Sent[]) => sent.filter((one) => one.call === 'POST /pools/preview').at(-1)?.body;
+  const open = async () => {
+    const view = show(preview({ fit: fit({ fits: false, largest: 3, changes }) }));
+    const section = within(await screen.findByRole('region', { name: 'What would make it fit' }));
+    const take = (text: string) =>
+      view.user.click(
+        within(section.getByText(text).closest('.fit-change') as HTMLElement).getByRole('button', { name: 'Do that' }),
+      );
+    return { ...view, section, take };
+  };
+
+  it('is offered in words, the request for more with its text', async () => {
+    const { section } = await open();
+    expect(section.getByText('Ask for more on yard-b: 20 cores')).toBeTruthy();
+    expect(section.getByText('Please raise the quota of yard-b')).toBeTruthy();
+  });
+
+  it('is taken with one press: fewer hosts', async () => {
+    const { take, sent } = await open();
+    await take('Make 3 hosts instead of 8');
+    await vi.waitFor(() => expect(asked(sent)).toMatchObject({ count: 3 }));
+  });
+
+  it('is taken with one press: two sites', async () => {
+    const { take, sent } = await open();
+    await take('3 on yard-b and 5 on yard-a, all of size desk-2');
+    await vi.waitFor(() =>
+      expect(asked(sent)).toMatchObject({
+        size: 'desk-2',
+        places: [
+          { site: 'yard-b', datastore: 'standard', atMost: 3 },
+          { site: 'yard-a', datastore: 'standard', atMost: null },
+        ],
+      }),
+    );
+  });
+
+  it('is taken with one press: another site', async () => {
+    const { take, sent } = await open();
+    await take('All on yard-a, size desk-2: up to 95 fit');
+    await vi.waitFor(() => expect(asked(sent)).toMatchObject({ size: 'desk-2', places: [{ site: 'yard-a' }] }));
   });
 });
 
@@ -123,5 +225,44 @@ describe('what is typed', () => {
       const body = sent.find((one) => one.call === 'POST /pools')?.body;
       expect(body).toMatchObject({ name: 'records', clone: 'linked', start: 1, count: 8, sessionLimit: 12 });
     });
+  });
+
+  it('is still there when the screen is left and opened again, until it is begun anew', async () => {
+    const { store, user, unmount } = show(preview());
+    await user.type(await screen.findByPlaceholderText('such as records-office'), 'records');
+    unmount();
+    expect(store.getState()).toMatchObject({ poolDraft: { draft: { name: 'records' } } });
+    show(preview());
+  });
+
+  it('is a copy of another pool where that is wanted', async () => {
+    const pool = { id: 'p1', name: 'desk-staff' };
+    const detail = {
+      ...pool,
+      kind: 'pooled',
+      clone: 'full',
+      sessionLimit: 7,
+      ou: 'OU=Desks',
+      pattern: 'WCL-DS-###',
+      blend: { imageVersionId: 'v1' },
+      places: [{ site: 'yard-a', network: 'desks', datastore: 'fast', atMost: null }],
+      settings: { size: 'shared-8', signOut: 'keep', days: 14, joinAccount: 'join-desks' },
+    };
+    const view = show(preview(), { 'GET /pools': [pool], 'GET /pools/p1': detail });
+    await choose(view, 'Begin with a copy of', 'desk-staff');
+    await vi.waitFor(() =>
+      expect(view.sent.filter((one) => one.call === 'POST /pools/preview').at(-1)?.body).toMatchObject({
+        name: '',
+        clone: 'full',
+        sessionLimit: 7,
+        size: 'shared-8',
+        days: 14,
+        joinAccount: 'join-desks',
+        imageVersionId: 'v1',
+        pattern: 'WCL-DS-###',
+        fillGaps: true,
+        places: [{ site: 'yard-a', datastore: 'fast' }],
+      }),
+    );
   });
 });

@@ -3,7 +3,7 @@ import type { FitRowShown, FitShown, PoolPreview } from '@vatline/contract/pool/
 import { Finding } from '../../parts/finding.tsx';
 import { count, plural, size } from '../../parts/format.ts';
 import { How } from '../../parts/how.tsx';
-import { fitWords } from './fit-words.ts';
+import { fitWords, givesOutFirst } from './fit-words.ts';
 
 export function FitPanel({ preview }: { preview: PoolPreview }) {
   const { fit, conditions } = preview;
@@ -81,8 +81,8 @@ function FitTable({ title, rows }: { title: string; rows: readonly FitRowShown[]
   );
 }
 
-function largestInWords({ largest, binding, fits }: FitShown): string {
-  const what = binding === null ? '' : `; ${fitWords[binding].toLowerCase()} ${fits ? 'would give' : 'give'} out first`;
+function largestInWords({ largest, binding }: FitShown): string {
+  const what = binding === null ? '' : `; there ${givesOutFirst(binding)}`;
   return `The largest batch that fits is ${count(largest)}${what}.`;
 }
 

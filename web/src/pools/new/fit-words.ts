@@ -11,3 +11,10 @@ export const fitWords: Record<FitRowShown['what'], string> = {
   graphics: 'Graphics',
   operations: 'Operations/s',
 };
+
+const oneThing: readonly FitRowShown['what'][] = ['memory', 'datastore'];
+
+/** Such as "cores give out first". */
+export function givesOutFirst(what: FitRowShown['what']): string {
+  return `${fitWords[what].toLowerCase()} ${oneThing.includes(what) ? 'gives' : 'give'} out first`;
+}

@@ -16,7 +16,7 @@ import { DirectoryFields } from './directory-fields.tsx';
 import { DiskFields } from './disk-fields.tsx';
 import { FitChanges } from './fit-changes.tsx';
 import { FitPanel } from './fit-panel.tsx';
-import { fitWords } from './fit-words.ts';
+import { givesOutFirst } from './fit-words.ts';
 import { IdentityFields } from './identity-fields.tsx';
 import { MakingFields } from './making-fields.tsx';
 import { NameFields } from './name-fields.tsx';
@@ -169,7 +169,7 @@ function headline(draft: PoolDraft, preview: PoolPreview | undefined): string {
   const [first] = fit.places;
   const where = fit.places.length === 1 && first ? ` on ${first.site}` : '';
   if (!fit.fits) {
-    const why = fit.binding ? `; ${fitWords[fit.binding].toLowerCase()} give out first` : '';
+    const why = fit.binding ? `; ${givesOutFirst(fit.binding)}` : '';
     return `${n} hosts do not fit${where}: ${fit.largest === 0 ? 'not one does' : `${fit.largest} ${fit.largest === 1 ? 'does' : 'do'}`}${why}.`;
   }
   return `${plural(n, 'host')} fit${n === 1 ? 's' : ''}${where}, made in about ${minutes(preview.minutes)}.`;

@@ -4,8 +4,11 @@ import { Field } from '../../parts/field.tsx';
 import type { PoolForm } from './pool-form.ts';
 
 /** Zones are those that the browser knows; the server asks once more. */
-const zones = Intl.supportedValuesOf('timeZone');
 const ESTATE = '';
+const zones = [
+  { value: ESTATE, label: 'as the estate' },
+  ...Intl.supportedValuesOf('timeZone').map((zone) => ({ value: zone, label: zone })),
+];
 
 export function PeopleFields({ form: { draft, set, fault } }: { form: PoolForm }) {
   return (
@@ -29,10 +32,7 @@ export function PeopleFields({ form: { draft, set, fault } }: { form: PoolForm }
           aria-label="Time zone"
           value={draft.zone ?? ESTATE}
           onChange={(zone) => set({ zone: zone === ESTATE ? null : zone })}
-          options={[
-            { value: ESTATE, label: 'as the estate' },
-            ...zones.map((zone) => ({ value: zone, label: zone })),
-          ]}
+          options={zones}
         />
       </Field>
       <Field label="Tags" fault={fault('tags') ?? fault('tags.0')} hint="small letters, digits and hyphens">
