@@ -19,6 +19,7 @@ import { noiseRuleEndpoints } from './noise-rules.ts';
 import { optionSheetEndpoints } from './option-sheet.ts';
 import { packageEndpoints, packageFileEndpoints } from './package.ts';
 import { directoryEndpoints, directoryFileEndpoints } from './directory.ts';
+import { datastoreEndpoints } from './pool/datastore.ts';
 import { poolEndpoints } from './pool/endpoints.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
@@ -39,6 +40,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   optionSheets: optionSheetEndpoints,
   packages: packageEndpoints,
   packageFiles: packageFileEndpoints,
+  datastores: datastoreEndpoints,
   directory: directoryEndpoints,
   directoryFiles: directoryFileEndpoints,
   installations: installationEndpoints,

@@ -29,6 +29,7 @@ import { jobRoutes } from './platform/jobs/routes.ts';
 import type { Parts } from './platform/parts.ts';
 import { directoryFileRoutes } from './directory/file-routes.ts';
 import { directoryRoutes } from './directory/routes.ts';
+import { datastoreRoutes } from './pool/datastores.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
@@ -81,6 +82,7 @@ function hostStations(
   { pools, plans, rollouts, engine, calendars, joinAccounts }: AllStores,
 ): void {
   poolRoutes(door, parts, pools, joinAccounts);
+  datastoreRoutes(door, parts, pools);
   directoryRoutes(door, parts, joinAccounts);
   directoryFileRoutes(door, parts);
   hostRoutes(door, parts, pools);

@@ -210,11 +210,11 @@ async function fillPool(
   await parts.db.updateTable('pool').set({ blend_id: blend.id }).where('id', '=', id).execute();
   const names = must(planNames({ pattern, start: 1, count: pool.hosts, taken: [] })).names;
   const machines = await estate.seed.hosts(
-    // Hosts were rolled out over some nights.
+    // Hosts were rolled out over some nights, at half past two.
     names.map((host, i) => ({
       name: host,
       imageId: version(pool.version).imageId,
-      rebuiltAt: start - (12 - Math.floor((i * 4) / names.length)) * DAY,
+      rebuiltAt: start - (12 - Math.floor((i * 4) / names.length)) * DAY - 330 * MINUTE,
     })),
     { name, site, network, size, disks: disksOf(pool), ou: pool.unit },
   );

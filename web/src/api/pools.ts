@@ -1,10 +1,13 @@
 /** Calls of the pools station. */
 import { poolEndpoints } from '@vatline/contract/pool/endpoints';
+import { datastoreEndpoints } from '@vatline/contract/pool/datastore';
 import { hostEndpoints } from '@vatline/contract/pool/host';
 import { api, does, reads, readsPages } from './base.ts';
 
 export const poolsApi = api.injectEndpoints({
   endpoints: (build) => ({
+    datastores: reads(build, datastoreEndpoints.list),
+    hostDisks: reads(build, datastoreEndpoints.ofHost),
     hostMounts: reads(build, hostEndpoints.mounts),
     checkHost: does(build, hostEndpoints.check),
     pools: reads(build, poolEndpoints.list),

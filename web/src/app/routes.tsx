@@ -56,6 +56,12 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../packages/packages-page.tsx')).PackagesPage }),
       },
       {
+        path: 'pools/datastores',
+        lazy: async () => ({
+          Component: (await import('../pools/storage/datastores-page.tsx')).DatastoresPage,
+        }),
+      },
+      {
         path: 'pools/directory',
         lazy: async () => ({
           Component: (await import('../pools/directory/directory-page.tsx')).DirectoryPage,

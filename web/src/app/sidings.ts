@@ -24,6 +24,7 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
   ],
   pools: [
     { path: '', name: 'Host pools' },
+    { path: 'datastores', name: 'Datastores' },
     { path: 'directory', name: 'Directory' },
   ],
 };

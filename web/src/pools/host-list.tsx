@@ -10,6 +10,7 @@ import { HostGrid } from '../parts/host-grid.tsx';
 import { NameFilter, NoSuchName } from '../parts/name-filter.tsx';
 import { PagedList, rowsOf } from '../parts/paged-list.tsx';
 import { HostMounts } from './host-mounts.tsx';
+import { HostDisks } from './storage/host-disks.tsx';
 
 const orders = ['name', 'state'] as const;
 type Order = (typeof orders)[number];
@@ -120,6 +121,7 @@ function HostCard({ host, limit }: { host: Host; limit: number }) {
       </p>
       {host.note && <p className="attention">{host.note}</p>}
       <HostMounts name={host.name} />
+      <HostDisks name={host.name} />
     </section>
   );
 }

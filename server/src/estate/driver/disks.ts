@@ -17,6 +17,10 @@ export interface DiskReport {
   readonly machine: string | null;
   /** The disk that it stands on. */
   readonly base: string | null;
+  /** The image that a parent was made from. */
+  readonly image: string | null;
+  /** Disks that stand on it. */
+  readonly above: number;
   /** Bytes it takes now. */
   readonly bytes: number;
 }

@@ -5,9 +5,9 @@ import type { StorageShown, StoredShown } from '@vatline/contract/pool/preview';
 import type { PoolDraft } from '@vatline/contract/pool/kinds';
 import { count, minutes, percent, plural, size } from '../../parts/format.ts';
 import { How } from '../../parts/how.tsx';
-import { FillingChart } from './filling-chart.tsx';
-import type { FillingQuestion } from './filling-worker.ts';
-import { useFilling } from './use-filling.ts';
+import { FillingChart } from '../storage/filling-chart.tsx';
+import type { FillingQuestion } from '../storage/filling-worker.ts';
+import { useFilling } from '../storage/use-filling.ts';
 
 const kindWords = { full: 'Full', linked: 'Linked', network: 'Streamed' } as const;
 
@@ -66,7 +66,7 @@ export function StoragePanel({ storage, draft, starting }: Props) {
       </table>
       {chosen && <p className="quiet">{stormInWords(chosen, starting)}</p>}
       {filling && store && (
-        <FillingChart days={filling.days} capacityBytes={store.capacityBytes} name={store.name} />
+        <FillingChart days={filling.days} capacityBytes={store.capacityBytes} name={store.name} daysFrom="days since all were made" />
       )}
       <p className="quiet">
         {store && promiseInWords(store)}{' '}

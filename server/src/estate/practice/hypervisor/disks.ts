@@ -156,7 +156,17 @@ export class Disks {
   private reports() {
     return this.db
       .selectFrom('disk')
-      .select(['id', 'site', 'datastore', 'role', 'machine_id as machine', 'base', this.bytesNow().as('bytes')]);
+      .select([
+        'id',
+        'site',
+        'datastore',
+        'role',
+        'machine_id as machine',
+        'image_id as image',
+        'base',
+        this.bytesNow().as('bytes'),
+        sql<number>`(select count(*) from disk as upper where upper.base = disk.id)`.as('above'),
+      ]);
   }
 
   /** What a disk takes now: it grows by the day, and a daily one begins anew each night. */

@@ -33,19 +33,24 @@ interface Props {
   readonly days: readonly FillingDay[];
   readonly capacityBytes: number;
   readonly name: string;
+  /** What day 0 is, such as `days from now`. */
+  readonly daysFrom: string;
 }
+
+/** Is named in the tooltip only; the legend has the band. */
+const LOWER_EDGE = '1 of 10 takes less';
 
 function colour(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 }
 
-export function FillingChart({ days, capacityBytes, name }: Props) {
+export function FillingChart({ days, capacityBytes, name, daysFrom }: Props) {
   const dark = useAppSelector((state) => state.layout.dark);
   const { data, options } = useMemo(() => {
     // The theme changes the colours that the drawing reads from the page.
     void dark;
-    return build(days, capacityBytes);
-  }, [days, capacityBytes, dark]);
+    return build(days, capacityBytes, daysFrom);
+  }, [days, capacityBytes, daysFrom, dark]);
   const last = days.at(-1);
   if (!last) return null;
   return (
@@ -59,7 +64,7 @@ export function FillingChart({ days, capacityBytes, name }: Props) {
   );
 }
 
-function build(days: readonly FillingDay[], capacityBytes: number) {
+function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: string) {
   const line = (label: string, value: (day: FillingDay) => number, more: object) => ({
     label,
     data: days.map(value),
@@ -74,8 +79,7 @@ function build(days: readonly FillingDay[], capacityBytes: number) {
   const data: ChartData<'line', number[], string> = {
     labels: days.map((row) => String(row.day)),
     datasets: [
-      line('1 of 10 takes more', (row) => row.p90Bytes, { borderColor: clear, backgroundColor: band, fill: '+1' }),
-      line('1 of 10 takes less', (row) => row.p10Bytes, { borderColor: clear, fill: false }),
+      // The first of them is drawn over the others.
       line('as likely more as less', (row) => row.p50Bytes, { borderColor: colour('--series-1'), fill: false }),
       ...(isNear
         ? [line('capacity', () => capacityBytes, { borderColor: colour('--trouble'), borderDash: [5, 4], fill: false })]
@@ -86,6 +90,8 @@ function build(days: readonly FillingDay[], capacityBytes: number) {
         yAxisID: 'chance',
         fill: false,
       }),
+      line('from 1 of 10 to 9 of 10', (row) => row.p90Bytes, { borderColor: clear, backgroundColor: band, fill: '+1' }),
+      line(LOWER_EDGE, (row) => row.p10Bytes, { borderColor: clear, fill: false }),
     ],
   };
   const ink = colour('--quiet');
@@ -93,7 +99,7 @@ function build(days: readonly FillingDay[], capacityBytes: number) {
     maintainAspectRatio: false,
     animation: false,
     scales: {
-      x: { grid: { display: false }, ticks: { color: ink }, title: { display: true, text: 'days since all were made', color: ink } },
+      x: { grid: { display: false }, ticks: { color: ink, maxTicksLimit: 11, maxRotation: 0 }, title: { display: true, text: daysFrom, color: ink } },
       y: { grid: { color: colour('--rule') }, ticks: { color: ink, callback: (value) => size(Number(value)) } },
       chance: {
         position: 'right',
@@ -104,7 +110,7 @@ function build(days: readonly FillingDay[], capacityBytes: number) {
       },
     },
     plugins: {
-      legend: { labels: { color: ink, boxWidth: 12, filter: ({ text }) => !text.startsWith('1 of 10 takes less') } },
+      legend: { labels: { color: ink, boxWidth: 12, filter: ({ text }) => text !== LOWER_EDGE } },
       tooltip: {
         callbacks: {
           label: ({ dataset, parsed }) =>
