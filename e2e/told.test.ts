@@ -25,6 +25,7 @@ import '../web/src/api/access.ts';
 import '../web/src/api/bulk.ts';
 import '../web/src/api/calendars.ts';
 import '../web/src/api/caller.ts';
+import '../web/src/api/directory.ts';
 import '../web/src/api/estate.ts';
 import '../web/src/api/home.ts';
 import '../web/src/api/images.ts';
@@ -135,6 +136,9 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     removalForecast: [byId(installation?.id)],
     installReport: [byId(installation?.id)],
     hostMounts: [{ params: { name: hosts[0]?.name } }],
+    hostDisks: [{ params: { name: hosts[0]?.name } }],
+    hostPeople: [{ params: { name: hosts[0]?.name } }],
+    previewAction: [{ ...of.pool, body: { action: 'restart', hosts: hosts.map((host) => host.name) } }],
     pool: [of.pool],
     cells: [of.pool],
     poolHosts: [of.pool],
@@ -276,6 +280,21 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
       body: { hosts: 'read', packagers: 'write', users: 'read' },
     };
   },
+  makeUnit: () => ({ body: { parent: '', name: 'Told' } }),
+  makeAccount: () => ({ body: { name: 'join-told', unit: TOLD_UNIT, rightsOn: null } }),
+  setRight: () => ({
+    body: { unit: TOLD_UNIT, account: 'join-told', right: 'create computers', isGiven: true },
+  }),
+  actOnHosts: async () => {
+    const [pool] = await pools();
+    const [host] = await hostsOf(get, pool?.id ?? '');
+    return { ...byId(pool?.id), body: { action: 'hold', hosts: [host?.name] } };
+  },
+  handOver: async () => {
+    const dedicated = (await pools()).find((pool) => pool.kind === 'dedicated');
+    const host = (await hostsOf(get, dedicated?.id ?? '')).at(-1);
+    return { params: { name: host?.name }, body: { account: await personLike(get, 'archivist') } };
+  },
   checkHost: async () => ({ params: { name: await firstHost() } }),
   assign: async () => ({
     body: {
@@ -301,12 +320,15 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
   setClock: () => ({ body: { action: 'next event' } }),
 };
 
+const TOLD_UNIT = 'OU=Told,DC=wrenfield,DC=example';
+
 /** Not made here, with the reason. */
 const notMade: Readonly<Record<string, string>> = {
   changeByHand: 'needs a build machine at the screen, which the journeys of images have',
   beginInstallation: 'works at the pace of the agents, so its answers change with time',
   cut: 'takes its time in the estate, whose clock stands still; the journeys of images have one',
   deleteCertificate: 'every certificate of the demo has signed something',
+  givePassword: 'needs an account whose password nobody here knows, which the tests of the directory have',
   goBack: 'needs a rollout that has come somewhere, which the tests of rollouts have',
   rolloutHost: 'needs a host that failed in a rollout, which the tests of rollouts have',
 };

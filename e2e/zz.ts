@@ -6,13 +6,21 @@ const visitor = await Visitor.open();
 let n = 0;
 const shot = async () => { await new Promise((r) => setTimeout(r, 1500)); await visitor.page.screenshot({ path: `/tmp/z/s${++n}.png` as `${string}.png` }); };
 try {
-  await visitor.page.goto(app.address + '/pools/datastores?store=yard-a/standard');
-  await visitor.sees('Who takes how much');
-  await shot();
   const pools = await app.api<any[]>('/pools');
-  await visitor.page.goto(app.address + '/pools/' + pools.find((p) => p.name === 'reading-rooms').id + '?host=WCL-RR-007');
-  await visitor.sees('running');
-  await visitor.page.evaluate(() => { for (const e of document.querySelectorAll('.bench')) e.scrollTop = 300; });
+  const id = (name: string) => pools.find((p) => p.name === name).id;
+  await visitor.page.goto(app.address + '/pools/' + id('desk-staff'));
+  await visitor.clickText('as a table');
+  await visitor.sees('WCL-DS-001');
+  await visitor.click('Choose WCL-DS-001');
+  await visitor.click('Choose WCL-DS-003');
+  await visitor.clickText('Restart');
+  await shot();
+  await app.api('/pools/' + id('map-lab') + '/actions', { action: 'power off', hosts: ['WCL-ML-02', 'WCL-ML-03'] });
+  await app.api('/pools/' + id('map-lab') + '/actions', { action: 'hold', hosts: ['WCL-ML-05'] });
+  await app.api('/estate/clock', { action: 'rate', rate: 600 });
+  await new Promise((r) => setTimeout(r, 1500));
+  await app.api('/estate/clock', { action: 'rate', rate: 0 });
+  await visitor.page.goto(app.address + '/pools/' + id('map-lab') + '?host=WCL-ML-01');
   await shot();
   console.log(visitor.errors);
 } finally { await visitor.close(); await app.stop(); }

@@ -20,7 +20,8 @@ import { optionSheetEndpoints } from './option-sheet.ts';
 import { packageEndpoints, packageFileEndpoints } from './package.ts';
 import { directoryEndpoints, directoryFileEndpoints } from './directory.ts';
 import { datastoreEndpoints } from './pool/datastore.ts';
-import { poolEndpoints } from './pool/endpoints.ts';
+import { poolEndpoints, poolFileEndpoints } from './pool/endpoints.ts';
+import { hostActionEndpoints } from './pool/host-action.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
 
@@ -41,6 +42,8 @@ export const api: Record<string, Record<string, Endpoint>> = {
   packages: packageEndpoints,
   packageFiles: packageFileEndpoints,
   datastores: datastoreEndpoints,
+  hostActions: hostActionEndpoints,
+  poolFiles: poolFileEndpoints,
   directory: directoryEndpoints,
   directoryFiles: directoryFileEndpoints,
   installations: installationEndpoints,

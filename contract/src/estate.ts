@@ -25,6 +25,8 @@ export const callKinds = [
   'create computer',
   'activate',
   'set pool',
+  'message',
+  'power',
   'join',
   'register',
   'attach',

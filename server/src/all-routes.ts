@@ -30,6 +30,8 @@ import type { Parts } from './platform/parts.ts';
 import { directoryFileRoutes } from './directory/file-routes.ts';
 import { directoryRoutes } from './directory/routes.ts';
 import { datastoreRoutes } from './pool/datastores.ts';
+import { hostActionRoutes } from './pool/host-actions.ts';
+import { hostCsvRoute } from './pool/host-csv.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
@@ -82,6 +84,8 @@ function hostStations(
   { pools, plans, rollouts, engine, calendars, joinAccounts }: AllStores,
 ): void {
   poolRoutes(door, parts, pools, joinAccounts);
+  hostActionRoutes(door, parts, pools);
+  hostCsvRoute(door, parts, pools);
   datastoreRoutes(door, parts, pools);
   directoryRoutes(door, parts, joinAccounts);
   directoryFileRoutes(door, parts);

@@ -12,6 +12,7 @@ import { CertificateStore } from './package/certificates.ts';
 import { PackageStore } from './package/store.ts';
 import type { Parts } from './platform/parts.ts';
 import { Sealer } from './platform/sealed.ts';
+import { actJob } from './pool/act-job.ts';
 import { poolJobs } from './pool/jobs.ts';
 import { JoinAccounts } from './directory/join-accounts.ts';
 import { PoolStore } from './pool/pools.ts';
@@ -74,7 +75,7 @@ async function openSealer({ db, dataFolder }: Parts): Promise<Sealer> {
 /** Tells the runner of every kind of job, before it takes up those that a stop cut short. */
 export function registerJobs(
   parts: Parts,
-  { images, packages, certificates, installations, joinAccounts }: AllStores,
+  { images, packages, certificates, installations, joinAccounts, pools }: AllStores,
 ): void {
   imageJobs(parts, images);
   packageJobs(parts, packages);
@@ -82,4 +83,5 @@ export function registerJobs(
   parts.jobs.register(removeJob(parts, installations));
   parts.jobs.register(bulkJob({ parts, packages, certificates }));
   poolJobs(parts, joinAccounts);
+  parts.jobs.register(actJob(parts, pools, joinAccounts));
 }

@@ -56,7 +56,7 @@ export const datastoreEndpoints = {
     method: 'get',
     path: '/datastores',
     summary: 'Datastores: who takes how much, and what was promised',
-    dependsOn: ['pool', 'line', 'estate', 'clock'],
+    dependsOn: ['pool', 'line', 'estate'],
     response: z.object({
       datastores: z.array(datastoreSchema),
       /** What growth is drawn from. */
@@ -67,7 +67,7 @@ export const datastoreEndpoints = {
     method: 'get',
     path: '/hosts/:name/disks',
     summary: 'The disks that a host stands on, the lowest first',
-    dependsOn: ['pool', 'estate', 'clock'],
+    dependsOn: ['pool', 'estate'],
     params: z.strictObject({ name: text }),
     response: z.array(hostDiskSchema),
   }),

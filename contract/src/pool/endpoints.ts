@@ -1,7 +1,8 @@
 /** Pools as the API gives them, and what can be asked and done. */
 import { z } from 'zod';
-import { endpoint, idParams, text } from '../endpoint.ts';
+import { endpoint, idParams, rawEndpoint, text } from '../endpoint.ts';
 import { jobSchema } from '../job.ts';
+import { hostStates } from '@vatline/core/pool/service-state';
 import { pageOf, pageQuery } from '../page.ts';
 import { blendSchema } from './blend.ts';
 import { cellSchema, hostSchema } from './host.ts';
@@ -65,13 +66,18 @@ export const poolEndpoints = {
     method: 'get',
     path: '/pools/:id/hosts',
     summary: 'The hosts of a pool, page by page',
-    dependsOn: ['pool:{id}'],
+    dependsOn: ['pool:{id}', 'estate', 'clock'],
     params: idParams,
     query: z.strictObject({
       ...pageQuery,
       /** Part of a name. */
       q: text.default(''),
       sort: z.enum(['name', 'state']).default('name'),
+      state: z.enum(hostStates).optional(),
+      /** Number of a blend. */
+      blend: z.coerce.number().int().min(1).max(1e9).optional(),
+      /** Name of a site. */
+      site: text.optional(),
     }),
     response: pageOf(hostSchema),
   }),
@@ -82,20 +88,6 @@ export const poolEndpoints = {
     dependsOn: ['pool:{id}'],
     params: idParams,
     response: z.array(cellSchema),
-  }),
-  hold: endpoint({
-    method: 'post',
-    path: '/pools/:id/hold',
-    summary: 'Hold hosts of a pool back, or let people in again',
-    changes: ['pool:{id}'],
-    params: idParams,
-    body: z.strictObject({
-      /** Null for all hosts of the pool. */
-      hosts: z.array(text).max(10_000).nullable(),
-      isHeld: z.boolean(),
-    }),
-    /** Those for which that changed something. */
-    response: z.object({ hosts: z.array(z.string()) }),
   }),
   preview: endpoint({
     method: 'post',
@@ -112,5 +104,15 @@ export const poolEndpoints = {
     changes: ['pool', 'job', 'line'],
     body: newPoolSchema,
     response: z.object({ poolId: z.string(), jobId: z.string() }),
+  }),
+};
+
+export const poolFileEndpoints = {
+  hosts: rawEndpoint({
+    method: 'get',
+    path: '/pools/:id/hosts.csv',
+    summary: 'The hosts of a pool as CSV',
+    gives: 'text/csv',
+    params: idParams,
   }),
 };

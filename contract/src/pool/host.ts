@@ -1,7 +1,7 @@
 /** One host: its state, and what is on it by what its agent reported last. */
 import { z } from 'zod';
 import { hostStates } from '@vatline/core/pool/service-state';
-import { endpoint, instant, text } from '../endpoint.ts';
+import { bytes, done, endpoint, instant, text } from '../endpoint.ts';
 import { dyeSchema } from '../image.ts';
 
 export const hostSchema = z.object({
@@ -15,6 +15,18 @@ export const hostSchema = z.object({
   nextDye: dyeSchema.nullable(),
   sessions: z.number(),
   note: z.string(),
+  /** Whose it is; null where it is nobody's own. */
+  owner: z.string().nullable(),
+  site: z.string(),
+  /** When its agent reported last; null for one that never did. */
+  lastReport: instant.nullable(),
+  /** Whether that was over two checks ago. */
+  isSilent: z.boolean(),
+  /** Since when it is on; null while it is off. */
+  upSince: instant.nullable(),
+  /** Its own disks now. */
+  ownBytes: bytes,
+  growsBytesPerDay: bytes,
 });
 export type Host = z.infer<typeof hostSchema>;
 
@@ -75,6 +87,23 @@ export const hostEndpoints = {
     dependsOn: ['pool', 'package', 'estate'],
     params: hostParams,
     response: hostMountsSchema,
+  }),
+  people: endpoint({
+    method: 'get',
+    path: '/hosts/:name/people',
+    summary: 'Who has a session on a host, and since when',
+    dependsOn: ['pool', 'estate'],
+    params: hostParams,
+    response: z.array(z.object({ account: z.string(), name: z.string(), since: instant })),
+  }),
+  handOver: endpoint({
+    method: 'put',
+    path: '/hosts/:name/owner',
+    summary: 'Make a dedicated host somebody’s own, or nobody’s',
+    changes: ['pool', 'estate'],
+    params: hostParams,
+    body: z.strictObject({ account: text.nullable() }),
+    response: done,
   }),
   check: endpoint({
     method: 'post',

@@ -10,10 +10,14 @@ export type Service = (typeof services)[number];
 export const hostWorks = ['none', 'rebuilding', 'joining', 'attaching', 'verifying', 'failed'] as const;
 export type HostWork = (typeof hostWorks)[number];
 
-/** The one word that people have for both. `held`: nobody new comes until somebody lets people in. */
+export const powers = ['on', 'off'] as const;
+export type Power = (typeof powers)[number];
+
+/** The one word that people have for all of it. `held`: nobody new comes until somebody lets people in. */
 export const hostStates = [
   'in service',
   'held',
+  'off',
   'draining',
   'rebuilding',
   'attaching',
@@ -26,6 +30,12 @@ export type HostState = (typeof hostStates)[number];
 export interface HostStanding {
   readonly service: Service;
   readonly work: HostWork;
+  readonly power: Power;
+}
+
+/** What a person wants of a host stays over work that is done to it. */
+export interface HoldableHost extends HostStanding {
+  readonly isHeld: boolean;
 }
 
 /** Whether people can be given sessions on a host. */
@@ -38,37 +48,38 @@ export function isBroken({ work }: Pick<HostStanding, 'work'>): boolean {
   return work === 'failed';
 }
 
-/** What a state means: a host is worked on out of service, and only there. */
+/** What a state means: a host is worked on out of service, and only there; what is worked on is on. */
 export function standingIn(state: HostState): HostStanding {
-  if (state === 'in service' || state === 'draining') return { service: state, work: 'none' };
-  if (state === 'held') return { service: 'out of service', work: 'none' };
-  return { service: 'out of service', work: state };
+  if (state === 'in service' || state === 'draining') return { service: state, work: 'none', power: 'on' };
+  if (state === 'held') return { service: 'out of service', work: 'none', power: 'on' };
+  if (state === 'off') return { service: 'out of service', work: 'none', power: 'off' };
+  return { service: 'out of service', work: state, power: 'on' };
 }
 
-/** The one word for how a host stands: the work on it, or else its service. */
-export function stateOf({ service, work }: HostStanding): HostState {
+/** The one word for how a host stands: the work on it, or else that it is off, or else its service. */
+export function stateOf({ service, work, power }: HostStanding): HostState {
   if (work !== 'none') return work;
+  if (power === 'off') return 'off';
   return service === 'out of service' ? 'held' : service;
 }
 
-/** A host with what a person wants of it, which stays over work that is done to it. */
-export interface HoldableHost extends HostStanding {
-  readonly isHeld: boolean;
-}
-
-/** Held back: one in service takes nobody new from now on; one at work is held when the work is done. */
+/** Held back: one in service takes nobody new from now on; one at work or off is held when that is over. */
 export function holdBack(host: HostStanding): HoldableHost {
   const standing = stateOf(host) === 'in service' ? standingIn('held') : host;
-  return { service: standing.service, work: standing.work, isHeld: true };
+  return { ...standingOf(standing), isHeld: true };
 }
 
-/** Let in: a held one takes people again; one at work, or broken, does so when that is over. */
+/** Let in: a held one takes people again; one at work, broken or off does so when that is over. */
 export function letIn(host: HostStanding): HoldableHost {
   const standing = stateOf(host) === 'held' ? standingIn('in service') : host;
-  return { service: standing.service, work: standing.work, isHeld: false };
+  return { ...standingOf(standing), isHeld: false };
 }
 
-/** Where a host goes when work on it is done. */
+function standingOf({ service, work, power }: HostStanding): HostStanding {
+  return { service, work, power };
+}
+
+/** Where a host goes when work on it is done, or when it was switched on. */
 export function stateAfterWork({ isHeld }: Pick<HoldableHost, 'isHeld'>): 'in service' | 'held' {
   return isHeld ? 'held' : 'in service';
 }

@@ -24,6 +24,8 @@ const next: Record<HostState, readonly HostState[]> = {
   'in service': ['draining', 'failed'],
   // Nobody has to leave it, but whoever came before it was held may still be there.
   held: ['draining', 'failed'],
+  // Work switches it on.
+  off: ['draining', 'failed'],
   draining: ['rebuilding', 'attaching', 'in service', 'held', 'failed'],
   rebuilding: ['joining', 'failed'],
   attaching: ['verifying', 'failed'],

@@ -230,6 +230,7 @@ async function fillPool(
     note: '',
   }));
   await parts.db.insertInto('host').values(rows).execute();
+  if (kind === 'dedicated') await fillOwners(estate, names);
   const digests = await parts.db
     .selectFrom('package_version')
     .select('digest')
@@ -237,6 +238,12 @@ async function fillPool(
     .execute();
   const mounts = digests.map(({ digest }) => ({ digest, share: DEMO_SHARE }));
   for (const host of names) await estate.agents.seedMounts(host, mounts, start - 12 * DAY);
+}
+
+/** Dedicated hosts are map curators', all but the last one. */
+async function fillOwners({ broker, directory }: PracticeEstate, names: readonly string[]): Promise<void> {
+  const { people } = await directory.people('map curator', { limit: names.length - 1 });
+  for (const [i, { account }] of people.entries()) await broker.setOwner(`owner ${i}`, names[i] ?? '', account);
 }
 
 const DATA_GIGABYTES = 250;

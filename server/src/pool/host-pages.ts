@@ -4,27 +4,41 @@ import type { z } from 'zod';
 import type { Host } from '@vatline/contract/pool/host';
 import type { Page } from '@vatline/contract/page';
 import type { poolEndpoints } from '@vatline/contract/pool/endpoints';
-import { takesSessions } from '@vatline/core/pool/service-state';
-import type { Db } from '../platform/database.ts';
+import type { HostState } from '@vatline/core/pool/service-state';
 import { holding, pageFrom, placeIn } from '../platform/page.ts';
+import type { Parts } from '../platform/parts.ts';
+import { aroundHosts } from './around-hosts.ts';
 import { presentHosts } from './present.ts';
 import type { PoolStore } from './pools.ts';
 
 /** Those that somebody is at, or should be, come first. */
 const isInService = sql<number>`service = 'in service'`;
 
+/** As `stateOf` says it. */
+const stateInWords = sql<HostState>`case when work != 'none' then work when power = 'off' then 'off'
+  when service = 'out of service' then 'held' else service end`;
+
 export type HostQuery = z.output<typeof poolEndpoints.hosts.query>;
 
 export async function hostPage(
-  db: Db,
+  parts: Pick<Parts, 'db' | 'estate'>,
   pools: PoolStore,
   poolId: string,
-  { limit, after, q, sort }: HostQuery,
+  { limit, after, q, sort, state, blend, site }: HostQuery,
 ): Promise<Page<Host> & { rows: Host[] }> {
   const pool = await pools.pool(poolId);
   const [service, work, name] = placeIn(after, ['string', 'string', 'string']) ?? [];
-  let all = db.selectFrom('host').where('pool_id', '=', poolId);
+  let all = parts.db.selectFrom('host').where('pool_id', '=', poolId);
   if (q !== '') all = all.where('name', 'like', holding(q));
+  if (state !== undefined) all = all.where(stateInWords, '=', state);
+  if (blend !== undefined)
+    all = all.where('blend_id', 'in', (eb) =>
+      eb.selectFrom('blend').select('id').where('pool_id', '=', poolId).where('number', '=', blend),
+    );
+  if (site !== undefined)
+    all = all.where('place', 'in', (eb) =>
+      eb.selectFrom('pool_place').select('place').where('pool_id', '=', poolId).where('site', '=', site),
+    );
   let rows = all.selectAll().limit(limit + 1);
   if (sort === 'state') rows = rows.orderBy(isInService).orderBy('service').orderBy('work');
   rows = rows.orderBy('name');
@@ -38,10 +52,8 @@ export async function hostPage(
           );
   const { total } = await all.select(({ fn }) => fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
   const found = await rows.execute();
-  const inUse = found.filter(takesSessions).map((host) => host.name);
-  const sessions = await pools.hosts.sessionsOn(pool, await pools.hosts.counts(poolId), inUse);
-  const blends = await pools.blends.facts(poolId);
+  const around = await aroundHosts(parts, pools, pool, found);
   return pageFrom(found, { limit, total, placeOf: (host) => [host.service, host.work, host.name] }, (shown) =>
-    presentHosts(shown, blends, sessions),
+    presentHosts(shown, around),
   );
 }

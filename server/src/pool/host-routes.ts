@@ -1,10 +1,12 @@
 /** One host over HTTP: what it has mounted against what its blend says, and asking its agent to look now. */
 import { hostEndpoints } from '@vatline/contract/pool/host';
+import { takesSessions } from '@vatline/core/pool/service-state';
+import { DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import { holding } from '../platform/page.ts';
 import type { Parts } from '../platform/parts.ts';
-import { notFound } from '../platform/problem.ts';
+import { invalid, notFound } from '../platform/problem.ts';
 import type { PoolStore } from './pools.ts';
 
 export function hostRoutes(door: Door, parts: Parts, pools: PoolStore): void {
@@ -48,6 +50,35 @@ export function hostRoutes(door: Door, parts: Parts, pools: PoolStore): void {
       nextCheck: await agents.nextCheckOf(name),
       isSilent: (await agents.silent()).includes(name),
     };
+  });
+
+  door.serve(hostEndpoints.people, async ({ params: { name } }) => {
+    const row = await hostNamed(parts, name);
+    const host = await pools.hosts.get(row.id);
+    if (!takesSessions(host)) return [];
+    const pool = await pools.pool(host.pool_id);
+    const { hosts, taking } = await pools.hosts.counts(pool.id);
+    const load = { pool: pool.name, hosts, taking, limit: pool.session_limit };
+    return (await parts.estate.activity.people(load, name)).map((session) => ({ ...session }));
+  });
+
+  door.serve(hostEndpoints.handOver, async ({ params: { name }, body: { account } }) => {
+    const row = await hostNamed(parts, name);
+    const { pool_id } = await pools.hosts.get(row.id);
+    const { kind } = await pools.pool(pool_id);
+    if (kind !== 'dedicated')
+      throw invalid([{ path: 'account', message: `the hosts of ${row.pool} are for anybody` }]);
+    if (account !== null && !(await parts.estate.directory.person(account)))
+      throw invalid([{ path: 'account', message: `the directory has nobody called ${account}` }]);
+    await parts.estate.broker.setOwner(newId('owner'), name, account);
+    await parts.journal.note({
+      at: parts.estate.clock.now(),
+      kind: 'pool',
+      subject: `pool:${pool_id}`,
+      text: account === null ? `${name} is nobody’s any more` : `${name} was handed to ${account}`,
+      link: `/pools/${pool_id}?host=${name}`,
+    });
+    return DONE;
   });
 
   door.serve(hostEndpoints.check, async ({ params: { name } }) => {

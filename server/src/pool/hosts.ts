@@ -1,5 +1,5 @@
 /** Hosts in the database, and the sessions on them now. */
-import { holdBack, isBroken, letIn, services, takesSessions, type HostStanding } from '@vatline/core/pool/service-state';
+import { isBroken, services, takesSessions, type HostStanding } from '@vatline/core/pool/service-state';
 import { sql } from 'kysely';
 import { fromJson, type Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -26,9 +26,10 @@ type CellColumns = [
   HostRow['next_blend_id'],
   HostRow['service'],
   HostRow['work'],
+  HostRow['power'],
 ];
 
-export type HostCell = Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'service' | 'work'>;
+export type HostCell = Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'service' | 'work' | 'power'>;
 
 export class HostStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'estate'>) {}
@@ -54,18 +55,19 @@ export class HostStore {
     const { cells } = await this.db
       .selectFrom(hosts.as('ordered'))
       .select(
-        sql<string>`json_group_array(json_array(id, name, blend_id, next_blend_id, service, work))`.as(
+        sql<string>`json_group_array(json_array(id, name, blend_id, next_blend_id, service, work, power))`.as(
           'cells',
         ),
       )
       .executeTakeFirstOrThrow();
-    return fromJson<CellColumns[]>(cells).map(([id, name, blend_id, next_blend_id, service, work]) => ({
+    return fromJson<CellColumns[]>(cells).map(([id, name, blend_id, next_blend_id, service, work, power]) => ({
       id,
       name,
       blend_id,
       next_blend_id,
       service,
       work,
+      power,
     }));
   }
 
@@ -85,19 +87,6 @@ export class HostStore {
 
   async set(id: string, change: Partial<HostRow>): Promise<void> {
     await this.db.updateTable('host').set(change).where('id', '=', id).execute();
-  }
-
-  /** Holds some hosts of a pool back, or lets people in again; gives the names of those for which that changes something. */
-  async hold(poolId: string, names: readonly string[] | null, isHeld: boolean): Promise<string[]> {
-    let asked = this.db.selectFrom('host').selectAll().where('pool_id', '=', poolId);
-    asked = asked.where('is_held', '=', isHeld ? 0 : 1);
-    if (names !== null) asked = asked.where('name', 'in', sql<string>`(select value from json_each(${JSON.stringify(names)}))`);
-    const hosts = await asked.orderBy('name').execute();
-    for (const host of hosts) {
-      const { service, work } = isHeld ? holdBack(host) : letIn(host);
-      await this.set(host.id, { service, work, is_held: isHeld ? 1 : 0 });
-    }
-    return hosts.map((host) => host.name);
   }
 
   /** The hosts in service are to run what they run. */
@@ -173,13 +162,13 @@ const taking = services.filter((service) => takesSessions({ service }));
 
 export const noHosts: HostCounts = { hosts: 0, taking: 0, broken: 0, next: null };
 
-interface Counted extends HostStanding {
+interface Counted extends Pick<HostStanding, 'service' | 'work'> {
   readonly n: number;
   readonly next: string | null;
 }
 
 function countHosts(rows: readonly Counted[]): HostCounts {
-  const sum = (test: (host: HostStanding) => boolean) =>
+  const sum = (test: (host: Counted) => boolean) =>
     rows.filter(test).reduce((total, { n }) => total + n, 0);
   return {
     hosts: sum(() => true),

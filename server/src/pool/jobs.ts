@@ -305,6 +305,7 @@ async function removePool(parts: Parts, poolId: string, madeBy: string): Promise
   await parts.db.transact(async () => {
     await parts.db.deleteFrom('host_reserved').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('host').where('pool_id', '=', poolId).execute();
+    await parts.db.deleteFrom('removed_host').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('assignment').where('pool_id', '=', poolId).execute();
     await parts.db.deleteFrom('pool_pace').where('pool_id', '=', poolId).execute();
     // The packages of its blends and its placements go with them.

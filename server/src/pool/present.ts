@@ -6,12 +6,13 @@ import type { Job } from '@vatline/contract/job';
 import { stateOf } from '@vatline/core/pool/service-state';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
+import type { AroundHosts } from './around-hosts.ts';
 import { noHosts, type HostCell, type HostCounts } from './hosts.ts';
 import { settingsIn, type PoolStore } from './pools.ts';
 import type { HostRow, PoolRow } from './tables.ts';
 
 /** What is known of blends where hosts are listed, by id. */
-type KnownBlends = ReadonlyMap<string, Pick<Blend, 'number' | 'dye'>>;
+export type KnownBlends = ReadonlyMap<string, Pick<Blend, 'number' | 'dye'>>;
 type PartsOfPools = Pick<Parts, 'jobs' | 'estate'>;
 
 /** A fixed number of questions, however many pools and hosts there are. */
@@ -67,12 +68,13 @@ export function presentCells(hosts: readonly HostCell[], blends: KnownBlends): C
 
 export function presentHosts(
   hosts: readonly HostRow[],
-  blends: KnownBlends,
-  sessions: ReadonlyMap<string, number>,
+  { blends, sessions, machines, reports, owners, sites, silentBefore }: AroundHosts,
 ): Host[] {
   return hosts.map((host) => {
     const blend = blends.get(host.blend_id);
     if (!blend) throw notFound('such blend');
+    const machine = machines.get(host.machine_id ?? '');
+    const lastReport = reports.get(host.name) ?? null;
     return {
       id: host.id,
       name: host.name,
@@ -82,6 +84,13 @@ export function presentHosts(
       nextDye: (host.next_blend_id && blends.get(host.next_blend_id)?.dye) || null,
       sessions: sessions.get(host.name) ?? 0,
       note: host.note,
+      owner: owners.get(host.name) ?? null,
+      site: sites[host.place] ?? '',
+      lastReport,
+      isSilent: machine?.power !== 'off' && lastReport !== null && lastReport < silentBefore,
+      upSince: machine?.power === 'on' ? machine.since : null,
+      ownBytes: machine?.ownBytes ?? 0,
+      growsBytesPerDay: machine?.growsBytesPerDay ?? 0,
     };
   });
 }

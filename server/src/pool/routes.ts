@@ -1,5 +1,4 @@
 import { poolEndpoints } from '@vatline/contract/pool/endpoints';
-import { change } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { PoolCreation } from './create.ts';
@@ -12,30 +11,12 @@ import { poolCells, poolDetail, poolSummaries } from './present.ts';
 export function poolRoutes(door: Door, parts: Parts, store: PoolStore, accounts: JoinAccounts): void {
   door.serve(poolEndpoints.list, () => poolSummaries(parts, store));
   door.serve(poolEndpoints.get, ({ params }) => poolDetail(parts, store, params.id));
-  door.serve(poolEndpoints.hosts, ({ params, query }) => hostPage(parts.db, store, params.id, query));
+  door.serve(poolEndpoints.hosts, ({ params, query }) => hostPage(parts, store, params.id, query));
   door.serve(poolEndpoints.cells, ({ params }) => poolCells(store, params.id));
   door.serve(
     poolEndpoints.preview,
     async ({ body }) => (await previewPool(parts, accounts, withoutUndefined(body))).preview,
   );
-
-  door.serve(poolEndpoints.hold, async ({ params: { id }, body: { hosts, isHeld } }) => {
-    const pool = await store.pool(id);
-    const changed = await change(
-      parts,
-      () => store.hosts.hold(id, hosts, isHeld),
-      (names) =>
-        names.length === 0
-          ? undefined
-          : {
-              kind: 'pool',
-              subject: `pool:${id}`,
-              text: `${names.length === 1 ? names[0] : `${names.length} hosts`} of ${pool.name} ${isHeld ? 'held back' : 'let in again'}`,
-              link: `/pools/${id}`,
-            },
-    );
-    return { hosts: changed };
-  });
 
   const creation = new PoolCreation(parts, accounts);
   door.serve(poolEndpoints.create, ({ body }) => creation.create(body));

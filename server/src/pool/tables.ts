@@ -1,7 +1,7 @@
 /** Pools, what they run, and their hosts. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
 import type { PoolKind, CloneKind } from '@vatline/contract/pool/kinds';
-import type { HostWork, Service } from '@vatline/core/pool/service-state';
+import type { HostWork, Power, Service } from '@vatline/core/pool/service-state';
 import type { PlacementRole } from '@vatline/contract/pool/kinds';
 import type { Tables } from '../platform/tables.ts';
 
@@ -57,7 +57,12 @@ declare module '../platform/tables.ts' {
       is_held: Generated<number>;
       /** Which of the pool's places it stands on. */
       place: Generated<number>;
+      power: Generated<Power>;
     };
+    /** Hosts that were removed: the records of rollouts still name them. */
+    removed_host: Omit<Selectable<Tables['host']>, 'removed_ms'> & { removed_ms: number };
+    /** Those that are there and those that were removed: a view. */
+    known_host: Selectable<Tables['host']> & { is_removed: number };
     /** Hosts that are being made, with the room they will take. */
     host_reserved: {
       name: string;

@@ -4,10 +4,10 @@ import type { z } from 'zod';
 import type { Page } from '@vatline/contract/page';
 import type { Cell } from '@vatline/contract/pool/host';
 import type { RolloutHost, rolloutEndpoints } from '@vatline/contract/rollout';
-import { takesSessions } from '@vatline/core/pool/service-state';
 import { holding, pageFrom, placeIn } from '../platform/page.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
+import { aroundHosts } from '../pool/around-hosts.ts';
 import { presentCells, presentHosts } from '../pool/present.ts';
 import type { PoolStore } from '../pool/pools.ts';
 
@@ -19,7 +19,7 @@ const rank = sql<number>`case stage when 'failed' then 0 when 'waiting' then 2 w
   when 'set aside' then 4 else 1 end`;
 
 export async function rolloutHostPage(
-  { db }: Known,
+  { db, estate }: Pick<Parts, 'db' | 'estate'>,
   pools: PoolStore,
   rolloutId: string,
   { limit, after, q, stage, sort }: RolloutHostQuery,
@@ -28,7 +28,7 @@ export async function rolloutHostPage(
   const [lastRank, lastNumber] = placeIn(after, ['number', 'number']) ?? [];
   let all = db
     .selectFrom('rollout_host')
-    .innerJoin('host', 'host.id', 'rollout_host.host_id')
+    .innerJoin('known_host as host', 'host.id', 'rollout_host.host_id')
     .where('rollout_id', '=', rolloutId);
   if (q !== '') all = all.where('host.name', 'like', holding(q));
   if (stage !== undefined) all = all.where('stage', '=', stage);
@@ -46,12 +46,9 @@ export async function rolloutHostPage(
         : rows.where(sql<boolean>`(${rank}, number) > (${Number(lastRank)}, ${Number(lastNumber)})`);
   const { total } = await all.select(({ fn }) => fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
   const found = await rows.execute();
-  const inUse = found.filter(takesSessions).map((host) => host.name);
-  const pool = await pools.pool(pool_id);
-  const sessions = await pools.hosts.sessionsOn(pool, await pools.hosts.counts(pool_id), inUse);
-  const blends = await pools.blends.facts(pool_id);
+  const around = await aroundHosts({ estate }, pools, await pools.pool(pool_id), found);
   return pageFrom(found, { limit, total, placeOf: (row) => [row.rank, row.number] }, (shown) => {
-    const hosts = presentHosts(shown, blends, sessions);
+    const hosts = presentHosts(shown, around);
     return shown.flatMap((row, i) => {
       const host = hosts[i];
       if (!host) return [];
@@ -65,8 +62,16 @@ export async function rolloutCells({ db }: Known, pools: PoolStore, rolloutId: s
   const { pool_id } = await rolloutRow({ db }, rolloutId);
   const hosts = await db
     .selectFrom('rollout_host')
-    .innerJoin('host', 'host.id', 'rollout_host.host_id')
-    .select(['host.id', 'host.name', 'host.blend_id', 'host.next_blend_id', 'host.service', 'host.work'])
+    .innerJoin('known_host as host', 'host.id', 'rollout_host.host_id')
+    .select([
+      'host.id',
+      'host.name',
+      'host.blend_id',
+      'host.next_blend_id',
+      'host.service',
+      'host.work',
+      'host.power',
+    ])
     .where('rollout_id', '=', rolloutId)
     .orderBy('number')
     .execute();

@@ -69,6 +69,7 @@ export class HostWork {
     try {
       switch (entry.stage) {
         case 'draining':
+          await this.switchOn(key, host);
           await activity.drain(key, pool.name, host.name, sessions, request.drainLimitMinutes);
           return;
         case 'rebuilding':
@@ -91,6 +92,14 @@ export class HostWork {
       if (!(error instanceof EstateError) && !(error instanceof Refusal)) throw error;
       await this.failed(context, entry, host, error.message);
     }
+  }
+
+  /** A machine that was switched off can neither be made anew nor attach anything. */
+  private async switchOn(key: string, { machine_id }: HostRow): Promise<void> {
+    const { hypervisor } = this.parts.estate;
+    if (machine_id === null) return;
+    const machine = await hypervisor.machine(machine_id);
+    if (machine?.power === 'off') await hypervisor.power(`${key}/power`, machine_id, 'on');
   }
 
   private async imageOf(blend: BlendRow): Promise<string> {
@@ -177,7 +186,7 @@ export class HostWork {
     { to, request }: RolloutContext,
     entry: RolloutHostRow,
     host: HostRow,
-  ): Promise<Exclude<HostState, 'held'> | 'done'> {
+  ): Promise<Exclude<HostState, 'held' | 'off'> | 'done'> {
     const packages = request.packageVersionIds.length > 0;
     switch (entry.stage) {
       case 'draining': {

@@ -1,6 +1,7 @@
 /** Calls of the pools station. */
 import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import { datastoreEndpoints } from '@vatline/contract/pool/datastore';
+import { hostActionEndpoints } from '@vatline/contract/pool/host-action';
 import { hostEndpoints } from '@vatline/contract/pool/host';
 import { api, does, reads, readsPages } from './base.ts';
 
@@ -16,7 +17,10 @@ export const poolsApi = api.injectEndpoints({
     poolHosts: readsPages(build, poolEndpoints.hosts),
     hosts: reads(build, hostEndpoints.search),
     previewPool: reads(build, poolEndpoints.preview),
-    holdHosts: does(build, poolEndpoints.hold),
+    previewAction: reads(build, hostActionEndpoints.preview),
+    actOnHosts: does(build, hostActionEndpoints.act),
+    hostPeople: reads(build, hostEndpoints.people),
+    handOver: does(build, hostEndpoints.handOver),
     createPool: does(build, poolEndpoints.create),
   }),
 });

@@ -106,7 +106,14 @@ function paintLook(cell: GridCell, size: number, scale: number, colours: Colours
   context.scale(scale, scale);
   context.fillStyle = dyePattern(context, cell.dye);
   context.globalAlpha = cell.state === 'in service' || cell.state === 'failed' ? 1 : 0.55;
+  // A host that is off is hollow: its dye shows in a narrow edge only.
+  if (cell.state === 'off') context.fillStyle = colours.sheet;
   context.fillRect(0.5, 0.5, size - 1, size - 1);
+  if (cell.state === 'off') {
+    context.strokeStyle = dyePattern(context, cell.dye);
+    context.lineWidth = 3;
+    context.strokeRect(2, 2, size - 4, size - 4);
+  }
   context.globalAlpha = 1;
   if (cell.next && cell.next !== cell.dye) drawCorner(context, cell, size, colours);
   drawState(context, cell.state, size, colours);

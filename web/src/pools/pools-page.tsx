@@ -13,7 +13,7 @@ import { ProblemNote } from '../parts/field.tsx';
 import { count, percent, plural, time } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
-import { HostList } from './host-list.tsx';
+import { HostList } from './hosts/host-list.tsx';
 import { usePoolRack } from './pool-rack.tsx';
 import { NewPoolBench } from './new/new-pool.tsx';
 
@@ -152,7 +152,7 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
       {earlier.length === 0 && <p className="quiet">None; this is the first.</p>}
       {job && (
         <>
-          <h2>How it was made</h2>
+          <h2>Last work on it</h2>
           <JobCard job={job} />
         </>
       )}

@@ -1,4 +1,5 @@
 /** What people do: sessions now, expected, and how they end. */
+import type { Instant } from '@vatline/core/time/instant';
 import type { Operation } from './operations.ts';
 
 /** A pool as those who deal out its sessions see it. */
@@ -11,7 +12,16 @@ export interface PoolLoad {
   readonly limit: number;
 }
 
+/** A session of somebody. */
+export interface Session {
+  readonly account: string;
+  readonly name: string;
+  readonly since: Instant;
+}
+
 export interface UserActivity {
+  /** Who has the sessions on a host that takes some. */
+  people(load: PoolLoad, host: string): Promise<readonly Session[]>;
   /** Sessions now on some hosts of a pool, all of which take sessions. */
   sessions(load: PoolLoad, hosts: readonly string[]): Promise<ReadonlyMap<string, number>>;
   /** Sessions expected in a pool by local hour. */

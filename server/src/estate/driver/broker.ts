@@ -23,6 +23,12 @@ export interface Broker {
   removePool(key: string, pool: string): Promise<void>;
   /** Nothing for a pool that the broker does not know. */
   pool(pool: string): Promise<BrokerPool | undefined>;
+  /** Shows a text to everybody who has a session on a host. */
+  message(key: string, host: string, text: string): Promise<void>;
+  /** Makes a host somebody's own, or nobody's. */
+  setOwner(key: string, host: string, account: string | null): Promise<void>;
+  /** Accounts by the hosts that are theirs. */
+  owners(hosts: readonly string[]): Promise<ReadonlyMap<string, string>>;
   register(key: string, pool: string, host: string): Promise<Operation>;
   deregister(key: string, host: string): Promise<void>;
 }

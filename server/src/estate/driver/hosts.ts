@@ -35,6 +35,8 @@ export interface AttachMeasure {
 export interface HostAgents {
   /** Hosts whose agent has not reported for over two checks. */
   silent(): Promise<readonly string[]>;
+  /** When the agents of some hosts reported last; null for one that never did. */
+  lastReports(hosts: readonly string[]): Promise<ReadonlyMap<string, Instant | null>>;
   reporting(): Promise<number>;
   /** Makes these the containers that a host has, at its next check. */
   attach(key: string, host: string, mounts: readonly WantedMount[]): Promise<Operation>;

@@ -4,6 +4,7 @@ import type { Hardware } from '@vatline/core/image/hardware';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { HostSize } from '@vatline/core/pool/fit';
 import type { DiskReport } from './disks.ts';
+import type { Instant } from '@vatline/core/time/instant';
 import type { Operation } from './operations.ts';
 import type { SiteReport } from './sites.ts';
 
@@ -14,6 +15,16 @@ export interface MachineReport {
   readonly restartPending: boolean;
   readonly agent: boolean;
   readonly joined: boolean;
+}
+
+/** A host's machine, as lists of thousands need it. */
+export interface HostMachine {
+  readonly power: 'on' | 'off';
+  /** Since when it is so. */
+  readonly since: Instant;
+  /** Bytes of its own disks now. */
+  readonly ownBytes: number;
+  readonly growsBytesPerDay: number;
 }
 
 export interface MachineSpec {
@@ -68,6 +79,8 @@ export interface Hypervisor {
   disksOn(site: string, datastore: string): Promise<readonly DiskReport[]>;
   machineNames(): Promise<readonly string[]>;
   machine(id: string): Promise<MachineReport | undefined>;
+  /** Some machines by id; one that is not there is left out. */
+  hostMachines(ids: readonly string[]): Promise<ReadonlyMap<string, HostMachine>>;
   /** What is on a machine now. */
   inventory(machineId: string): Promise<readonly Entry[]>;
   createMachine(key: string, spec: MachineSpec): Promise<string>;

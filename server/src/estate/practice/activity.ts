@@ -1,9 +1,9 @@
 /** People whose sessions come and go. */
 import { officeSessions } from '@vatline/core/pool/session-curve';
 import { hash32, logNormal, seededRandom } from '@vatline/core/random';
-import { MINUTE } from '@vatline/core/time/instant';
+import { HOUR, MINUTE } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
-import type { PoolLoad, UserActivity } from '../driver/activity.ts';
+import type { PoolLoad, Session, UserActivity } from '../driver/activity.ts';
 import type { Operation } from '../driver/operations.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
@@ -48,6 +48,30 @@ export class PracticeActivity implements UserActivity {
         Math.min(load.limit, this.drawOf(host, hour) < share - whole ? whole + 1 : whole),
       ]),
     );
+  }
+
+  /** Whose host it is, or people drawn from the directory by its name and the hour: the same for all that ask in it. */
+  async people(load: PoolLoad, host: string): Promise<Session[]> {
+    const now = this.operations.now();
+    const count = (await this.sessions(load, [host])).get(host) ?? 0;
+    const owner = await this.db.selectFrom('owner').select('account').where('host', '=', host).executeTakeFirst();
+    const people = await this.db.selectFrom('person').select(['account', 'name']).orderBy('account').execute();
+    if (people.length === 0) return [];
+    const hour = Math.floor(now / HOUR);
+    const taken = new Set<number>();
+    const own = people.findIndex((person) => person.account === owner?.account);
+    const draw = (n: number): number => {
+      if (n === 0 && own >= 0) return own;
+      let at = hash32(`${host} ${hour} ${n}`) % people.length;
+      while (taken.has(at)) at = (at + 1) % people.length;
+      return at;
+    };
+    return Array.from({ length: Math.min(count, people.length) }, (_, n) => {
+      const at = draw(n);
+      taken.add(at);
+      const { account = '', name = '' } = people[at] ?? {};
+      return { account, name, since: hour * HOUR - (hash32(`${host} ${hour} ${n} since`) % 180) * MINUTE };
+    });
   }
 
   /** A number in [0, 1) for a host and an hour: the same for all that ask in that hour. */

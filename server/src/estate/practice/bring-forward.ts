@@ -15,6 +15,8 @@ const addedColumns: readonly (readonly [table: string, column: string, type: str
   ['site', 'graphics', 'integer not null default 0'],
   ['datastore', 'price', 'real not null default 0'],
   ['datastore', 'overcommit', 'real not null default 1'],
+  ['machine', 'power_since_ms', 'integer not null default 0'],
+  ['fault', 'since_ms', 'integer not null default 0'],
   ['machine', 'network', "text not null default ''"],
   ['machine', 'memory_bytes', 'integer not null default 0'],
   ['machine', 'graphics', 'integer not null default 0'],

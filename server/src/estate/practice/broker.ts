@@ -1,4 +1,5 @@
 /** The practice broker: which hosts people can be sent to. */
+import { sql } from 'kysely';
 import type { Broker, BrokerPool } from '../driver/broker.ts';
 import type { Operation } from '../driver/operations.ts';
 import type { EstateDb } from './estate-database.ts';
@@ -39,6 +40,30 @@ export class PracticeBroker implements Broker {
     return row && (JSON.parse(row.settings_json) as BrokerPool);
   }
 
+  async message(_key: string, host: string, text: string): Promise<void> {
+    await this.operations.refuseIfFaulty('message');
+    await this.db.insertInto('message').values({ host, text, at_ms: this.operations.now() }).execute();
+  }
+
+  async setOwner(_key: string, host: string, account: string | null): Promise<void> {
+    if (account === null) await this.db.deleteFrom('owner').where('host', '=', host).execute();
+    else
+      await this.db
+        .insertInto('owner')
+        .values({ host, account })
+        .onConflict((c) => c.column('host').doUpdateSet({ account }))
+        .execute();
+  }
+
+  async owners(hosts: readonly string[]): Promise<Map<string, string>> {
+    const rows = await this.db
+      .selectFrom('owner')
+      .selectAll()
+      .where('host', 'in', sql<string>`(select value from json_each(${JSON.stringify(hosts)}))`)
+      .execute();
+    return new Map(rows.map(({ host, account }) => [host, account]));
+  }
+
   register(key: string, pool: string, host: string): Promise<Operation> {
     return this.operations.begin({
       key,
@@ -52,5 +77,6 @@ export class PracticeBroker implements Broker {
 
   async deregister(_key: string, host: string): Promise<void> {
     await this.db.deleteFrom('registration').where('host', '=', host).execute();
+    await this.db.deleteFrom('owner').where('host', '=', host).execute();
   }
 }

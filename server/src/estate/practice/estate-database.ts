@@ -6,7 +6,7 @@ import type { EstateErrorKind, Operation } from '../driver/operations.ts';
 import { openSound } from '../../platform/database.ts';
 import { keepingStatements } from '../../platform/statements.ts';
 import { bringForward } from './bring-forward.ts';
-import { Kysely, SqliteDialect, sql } from 'kysely';
+import { Kysely, SqliteDialect, sql, type Generated } from 'kysely';
 
 export interface EstateTables {
   setting: { name: string; value: string };
@@ -40,6 +40,8 @@ export interface EstateTables {
     memory_bytes: number;
     graphics: number;
     power: 'on' | 'off';
+    /** Since when it is so. */
+    power_since_ms: Generated<number>;
     /** Digest of what is on it. */
     guest: string;
     pool: string | null;
@@ -87,6 +89,8 @@ export interface EstateTables {
   licence: { name: string; activations: number };
   activation: { licence: string; host: string };
   broker_pool: { pool: string; settings_json: string };
+  message: { host: string; at_ms: number; text: string };
+  owner: { host: string; account: string };
   registration: { host: string; pool: string };
   share: {
     name: string;
@@ -102,7 +106,7 @@ export interface EstateTables {
   curve: { pool: string; expected_json: string };
   installer: { id: string; json: string };
   trait: { application: string; json: string };
-  fault: PracticeFault;
+  fault: PracticeFault & { since_ms: Generated<number> };
   trust: { pool: string; pem: string };
 }
 
@@ -120,7 +124,7 @@ const schema = [
     graphics integer not null, price_per_hour real not null, primary key (site, name)) strict, without rowid`,
   `create table if not exists machine (id text primary key, name text not null unique, site text not null, network text not null default '',
     cores integer not null, memory_bytes integer not null default 0, graphics integer not null default 0, power text not null,
-    guest text not null, pool text) strict`,
+    power_since_ms integer not null default 0, guest text not null, pool text) strict`,
   `create table if not exists disk (id text primary key, site text not null, datastore text not null, role text not null, machine_id text,
     image_id text, base text, size_bytes integer not null, grows_bytes_per_day integer not null, since_ms integer not null,
     is_daily integer not null) strict, without rowid`,
@@ -145,6 +149,8 @@ const schema = [
   `create table if not exists licence (name text primary key, activations integer not null) strict`,
   `create table if not exists activation (host text primary key, licence text not null) strict`,
   `create table if not exists broker_pool (pool text primary key, settings_json text not null) strict`,
+  `create table if not exists message (host text not null, at_ms integer not null, text text not null) strict`,
+  `create table if not exists owner (host text primary key, account text not null) strict, without rowid`,
   `create table if not exists registration (host text primary key, pool text not null) strict`,
   `create table if not exists share (name text primary key, capacity_bytes integer not null, operations integer not null, price real not null,
     latency_ms real not null, rights_json text not null) strict`,
@@ -154,7 +160,7 @@ const schema = [
   `create table if not exists curve (pool text primary key, expected_json text not null) strict`,
   `create table if not exists installer (id text primary key, json text not null) strict`,
   `create table if not exists trait (application text primary key, json text not null) strict`,
-  `create table if not exists fault (id text primary key, kind text not null, target text not null) strict`,
+  `create table if not exists fault (id text primary key, kind text not null, target text not null, since_ms integer not null default 0) strict`,
   // The pool is empty for what all hosts trust.
   `create table if not exists trust (pool text not null, pem text not null, primary key (pool, pem)) strict`,
 ];

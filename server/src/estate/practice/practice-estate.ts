@@ -105,12 +105,15 @@ export class PracticeEstate implements EstateDriver, EstateControl {
   }
 
   faults(): Promise<PracticeFault[]> {
-    return this.db.selectFrom('fault').selectAll().orderBy('id').execute();
+    return this.db.selectFrom('fault').select(['id', 'kind', 'target']).orderBy('id').execute();
   }
 
   async addFault(fault: Omit<PracticeFault, 'id'>): Promise<PracticeFault> {
     const row = { id: `fault-${randomBytes(4).toString('hex')}`, ...fault };
-    await this.db.insertInto('fault').values(row).execute();
+    await this.db
+      .insertInto('fault')
+      .values({ ...row, since_ms: this.clock.now() })
+      .execute();
     return row;
   }
 

@@ -129,6 +129,7 @@ export class PracticeSeed {
       memory_bytes: pool.size.memoryBytes,
       graphics: pool.size.graphics,
       power: 'on' as const,
+      power_since_ms: host.rebuiltAt,
       guest: byId.get(host.imageId)?.guest ?? '',
       pool: pool.name,
     }));

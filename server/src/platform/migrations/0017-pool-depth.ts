@@ -34,6 +34,29 @@ const places = [
   `alter table host add column is_held integer not null default 0 check (is_held in (0, 1))`,
 ];
 
+const hosts = [
+  `alter table host add column power text not null default 'on' check (power in ('on', 'off'))`,
+  // A host that was removed is still in the records of rollouts.
+  `create table removed_host (id text primary key, pool_id text not null references pool (id), name text not null,
+    machine_id text, service text not null, work text not null, blend_id text not null references blend (id), next_blend_id text,
+    note text not null, contents_known integer not null, place integer not null, is_held integer not null, power text not null,
+    removed_ms integer not null) strict`,
+  `create view known_host as
+    select id, pool_id, name, machine_id, service, work, blend_id, next_blend_id, note, contents_known, place, is_held, power,
+      0 as is_removed from host
+    union all select id, pool_id, name, machine_id, service, work, blend_id, next_blend_id, note, contents_known, place, is_held,
+      power, 1 as is_removed from removed_host`,
+  `create table new_rollout_host (rollout_id text not null references rollout (id), host_id text not null, number integer not null,
+    stage text not null check (stage in ('waiting', 'in service', 'draining', 'rebuilding', 'attaching', 'joining', 'verifying',
+      'failed', 'done', 'set aside')), attempts integer not null, started_ms integer, work_ms integer, finished_ms integer, error text,
+    primary key (rollout_id, host_id)) strict`,
+  `insert into new_rollout_host (rollout_id, host_id, number, stage, attempts, started_ms, work_ms, finished_ms, error)
+    select rollout_id, host_id, number, stage, attempts, started_ms, work_ms, finished_ms, error from rollout_host`,
+  `drop table rollout_host`,
+  `alter table new_rollout_host rename to rollout_host`,
+  `create index rollout_host_by_turn on rollout_host (rollout_id, stage, attempts, number)`,
+];
+
 const pools = [
   // Of pools from before, nobody knows by which name the size of their hosts goes.
   `alter table pool add column settings_json text not null default '${JSON.stringify(oldKept)}'`,
@@ -55,7 +78,7 @@ const accounts = [
   `create table join_account (name text primary key, sealed_password text not null, known_ms integer not null) strict`,
 ];
 
-const statements = [places, pools, reservations, accounts].flat();
+const statements = [places, hosts, pools, reservations, accounts].flat();
 
 /** Places, settings and reservations of pools, and the accounts that their hosts join with. */
 export const poolDepth: Migration = {

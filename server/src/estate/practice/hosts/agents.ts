@@ -1,6 +1,7 @@
 /** Host agents, which check every five minutes. */
 import { hash32 } from '@vatline/core/random';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
+import { sql } from 'kysely';
 import type { HostAgents, Mount, WantedMount } from '../../driver/hosts.ts';
 import type { Operation } from '../../driver/operations.ts';
 import { measureAttach } from './measure-attach.ts';
@@ -49,6 +50,35 @@ export class PracticeAgents implements HostAgents {
       .where('kind', '=', 'agent silent')
       .execute();
     return rows.map((row) => row.target);
+  }
+
+  /** An agent reports at each check while its machine is on and it is not silent. */
+  async lastReports(hosts: readonly string[]): Promise<Map<string, Instant | null>> {
+    const now = this.operations.now();
+    const silent = await this.db
+      .selectFrom('fault')
+      .select(['target', 'since_ms'])
+      .where('kind', '=', 'agent silent')
+      .execute();
+    const machines = await this.db
+      .selectFrom('machine')
+      .select(['name', 'power', 'power_since_ms'])
+      .where('name', 'in', sql<string>`(select value from json_each(${JSON.stringify(hosts)}))`)
+      .execute();
+    const byName = new Map(machines.map((machine) => [machine.name, machine]));
+    return new Map(
+      hosts.map((host) => {
+        const machine = byName.get(host);
+        const until = Math.min(
+          now,
+          silent.find((fault) => fault.target === host)?.since_ms ?? now,
+          machine?.power === 'off' ? machine.power_since_ms : now,
+        );
+        const last = nextCheckOf(host, until) - CHECK_MS;
+        // Before it was switched on it reported nothing, as far as anybody remembers.
+        return [host, machine?.power === 'on' && last < machine.power_since_ms ? null : last];
+      }),
+    );
   }
 
   async reporting(): Promise<number> {

@@ -97,6 +97,21 @@ export class Disks {
     return [...below, ...own].sort((a, b) => order.indexOf(a.role) - order.indexOf(b.role));
   }
 
+  /** Bytes of the own disks of some machines, and how fast they grow. */
+  async ownOf(ids: readonly string[]): Promise<ReadonlyMap<string, { ownBytes: number; growsBytesPerDay: number }>> {
+    const rows = await this.db
+      .selectFrom('disk')
+      .select(({ fn }) => [
+        'machine_id',
+        sql<number>`sum(${this.bytesNow()})`.as('ownBytes'),
+        fn.sum<number>('grows_bytes_per_day').as('growsBytesPerDay'),
+      ])
+      .where('machine_id', 'in', sql<string>`(select value from json_each(${JSON.stringify(ids)}))`)
+      .groupBy('machine_id')
+      .execute();
+    return new Map(rows.map(({ machine_id, ...bytes }) => [machine_id ?? '', bytes]));
+  }
+
   async hasParent(imageId: string, site: string, datastore: string): Promise<boolean> {
     const id = parentId(imageId, site, datastore);
     return (await this.db.selectFrom('disk').select('id').where('id', '=', id).executeTakeFirst()) !== undefined;

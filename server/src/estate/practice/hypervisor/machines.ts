@@ -3,7 +3,8 @@ import { diskBytesOf } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { HandChange } from '../../control.ts';
-import type { MachineReport, MachineSpec } from '../../driver/hypervisor.ts';
+import { sql, type Selectable } from 'kysely';
+import type { HostMachine, MachineReport, MachineSpec } from '../../driver/hypervisor.ts';
 import { EstateError, type Operation } from '../../driver/operations.ts';
 import { changeByHand } from './by-hand.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
@@ -15,7 +16,7 @@ import { idOfMachine } from './made-id.ts';
 import type { Disks, NewDisk } from './disks.ts';
 import type { Room, WantedMachine } from './room.ts';
 
-type MachineRow = EstateTables['machine'];
+type MachineRow = Selectable<EstateTables['machine']>;
 type Power = 'on' | 'off' | 'restart';
 
 type NewMachine = Pick<WantedMachine, 'id' | 'name' | 'site' | 'network' | 'size'> & {
@@ -55,6 +56,21 @@ export class Machines {
       agent: guest.agent !== null,
       joined: guest.joined !== null,
     };
+  }
+
+  async hostMachines(ids: readonly string[]): Promise<Map<string, HostMachine>> {
+    const rows = await this.db
+      .selectFrom('machine')
+      .select(['id', 'power', 'power_since_ms'])
+      .where('id', 'in', sql<string>`(select value from json_each(${JSON.stringify(ids)}))`)
+      .execute();
+    const bytes = await this.disks.ownOf(ids);
+    return new Map(
+      rows.map(({ id, power, power_since_ms }) => [
+        id,
+        { power, since: power_since_ms, ...(bytes.get(id) ?? { ownBytes: 0, growsBytesPerDay: 0 }) },
+      ]),
+    );
   }
 
   async inventory(id: string): Promise<readonly Entry[]> {
@@ -149,6 +165,7 @@ export class Machines {
       memory_bytes: size.memoryBytes,
       graphics: size.graphics,
       power,
+      power_since_ms: this.operations.now(),
       guest: await this.guests.keep(guest),
       pool: null,
     });
@@ -158,7 +175,7 @@ export class Machines {
     const guest = await this.guests.keep(change(await this.guests.of(await this.need(id))));
     await this.db
       .updateTable('machine')
-      .set({ guest, ...(power ? { power } : {}) })
+      .set({ guest, ...(power ? { power, power_since_ms: this.operations.now() } : {}) })
       .where('id', '=', id)
       .execute();
     return id;

@@ -44,6 +44,7 @@ export class PracticeHypervisor implements Hypervisor {
   disksOf = (machineId: string) => this.disks.of(machineId);
   disksOn = (site: string, datastore: string) => this.disks.on(site, datastore);
   machineNames = () => this.machines.names();
+  hostMachines = (ids: readonly string[]) => this.machines.hostMachines(ids);
   machine = (id: string) => this.machines.report(id);
   inventory = (machineId: string) => this.machines.inventory(machineId);
   createMachine = (key: string, spec: MachineSpec) => this.machines.create(key, spec);

@@ -2,11 +2,11 @@
 import { Button } from 'antd';
 import { Link } from 'react-router';
 import type { HostMounts as Facts } from '@vatline/contract/pool/host';
-import { poolsApi } from '../api/pools.ts';
-import { problemOf } from '../api/problem.ts';
-import { useEstateTime } from '../shell/clock.ts';
-import { ProblemNote } from '../parts/field.tsx';
-import { moment, plural } from '../parts/format.ts';
+import { poolsApi } from '../../api/pools.ts';
+import { problemOf } from '../../api/problem.ts';
+import { useEstateTime } from '../../shell/clock.ts';
+import { ProblemNote } from '../../parts/field.tsx';
+import { moment, plural } from '../../parts/format.ts';
 
 export function HostMounts({ name }: { name: string }) {
   const params = { name };
