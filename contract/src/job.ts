@@ -29,6 +29,8 @@ export const ledgerRowSchema = z.object({
   /** The key to find it by in that system. */
   key: z.string(),
   detail: z.string(),
+  /** While an outside system is waited for: since when, and until when. */
+  waits: z.object({ since: instant, until: instant }).nullable(),
 });
 export type LedgerRow = z.infer<typeof ledgerRowSchema>;
 
@@ -44,6 +46,8 @@ export const jobSchema = z.object({
   error: z.string().nullable(),
   createdAt: instant,
   endedAt: instant.nullable(),
+  /** By when it was to be done; null where nothing was promised. */
+  promisedAt: instant.nullable(),
   steps: z.array(jobStepSchema),
   /** Whether it waits for something in the estate, and so for the estate's clock. */
   waitsForEstate: z.boolean(),

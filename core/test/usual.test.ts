@@ -1,6 +1,6 @@
 /** What is assumed before anything was measured, and what follows from it, by hand. */
 import { describe, expect, it } from 'vitest';
-import { makingMinutes, usualPace } from '../src/pool/assumptions.ts';
+import { makingTime } from '../src/pool/making-time.ts';
 import { cloneStorage } from '../src/pool/clone-storage.ts';
 import { disksOnPlace, storageOnOne } from '../src/pool/demand.ts';
 import { dealOverPlaces } from '../src/pool/places.ts';
@@ -8,16 +8,23 @@ import { officeSessions } from '../src/pool/session-curve.ts';
 import { isTriedAgain, usualFailures } from '../src/rollout/usual-failures.ts';
 
 describe('making hosts', () => {
-  it.each([
-    [1, 'linked', 4.5],
-    [8, 'linked', 4.5],
-    [9, 'linked', 9],
-    [40, 'linked', 22.5],
-    [40, 'full', 72.5],
-    [0, 'full', 0],
-  ] as const)('%i %s clones, eight at a time, take %d minutes', (hosts, clone, minutes) =>
-    expect(makingMinutes(hosts, usualPace(clone))).toBe(minutes),
-  );
+  it('takes batch after batch, each as long as its slowest host', () => {
+    const one = makingTime('linked', 1, 8);
+    // A clone of 4 (9 in 10: 6), half a minute for the broker, and half of the five for the agent.
+    expect(one.p50Minutes).toBeGreaterThan(6.5);
+    expect(one.p50Minutes).toBeLessThan(8);
+    const eight = makingTime('linked', 8, 8);
+    expect(eight.p50Minutes).toBeGreaterThan(one.p50Minutes);
+    expect(makingTime('linked', 80, 8).p50Minutes).toBeCloseTo(10 * eight.p50Minutes);
+    // The spread of ten batches is √10 times that of one.
+    const spread = (n: number) => makingTime('linked', n, 8).p90Minutes - makingTime('linked', n, 8).p50Minutes;
+    expect(spread(80) / spread(8)).toBeCloseTo(Math.sqrt(10));
+  });
+  it('takes longer for full clones, shorter many at a time, no time for none', () => {
+    expect(makingTime('full', 8, 8).p50Minutes).toBeGreaterThan(makingTime('linked', 8, 8).p50Minutes + 9);
+    expect(makingTime('linked', 40, 20).p50Minutes).toBeLessThan(makingTime('linked', 40, 8).p50Minutes);
+    expect(makingTime('full', 0, 8)).toEqual({ p50Minutes: 0, p90Minutes: 0 });
+  });
 });
 
 describe('storage of a month', () => {

@@ -1,6 +1,7 @@
 /** Making pools in the demo's estate: what fits, what would make it fit, and what happens where it does not. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { FitChangeShown, PoolPreview } from '@vatline/contract/pool/preview';
+import type { LedgerRow } from '@vatline/contract/job';
 import type { LineSummary } from '@vatline/contract/image';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { DiskReport } from '../src/estate/driver/disks.ts';
@@ -150,12 +151,11 @@ describe('a pool', () => {
     expect(job.state).toBe('done');
     const states = async () => (await hostsOf(get, poolId)).map((host) => host.state);
     expect(await states()).toEqual(['held', 'held']);
-    const hold = (hosts: string[] | null, isHeld: boolean) =>
-      server.send<{ hosts: string[] }>('post', `/pools/${poolId}/hold`, { hosts, isHeld });
-    expect(await hold(['WHELD-2'], false)).toEqual({ hosts: ['WHELD-2'] });
+    const act = (action: string, hosts: string[]) =>
+      server.send<{ hosts: string[] }>('post', `/pools/${poolId}/actions`, { action, hosts });
+    expect((await act('let in', ['WHELD-2'])).hosts).toEqual(['WHELD-2']);
     expect(await states()).toEqual(['held', 'in service']);
-    expect(await hold(null, true)).toEqual({ hosts: ['WHELD-2'] });
-    expect(await hold(null, true)).toEqual({ hosts: [] });
+    expect((await act('hold', ['WHELD-1', 'WHELD-2'])).hosts).toEqual(['WHELD-2']);
     expect((await get<PoolDetail>(`/pools/${poolId}`)).inService).toBe(0);
   });
 
@@ -167,6 +167,53 @@ describe('a pool', () => {
       ['WSCRIPT-1', 'script', 'the script on WSCRIPT-1 ended with exit 4'],
       ['WSCRIPT-2', 'script', 'the script on WSCRIPT-2 ended with exit 4'],
     ]);
+  });
+
+  it('promises an end, and holds it against what happens', async () => {
+    const body = small('promised', { pattern: 'WPROM-##', count: 16 });
+    const { minutes, minutesAtMost } = await preview(body);
+    const { job } = await make(body);
+    expect(job.promisedAt).toBe(Math.round(job.createdAt + minutesAtMost * 60_000));
+    expect(minutesAtMost).toBeGreaterThan(minutes);
+    // Two batches; two thirds and four thirds of the promise are far beyond its spread.
+    const took = ((job.endedAt ?? 0) - job.createdAt) / 60_000;
+    expect(took / minutesAtMost).toBeGreaterThan(0.66);
+    expect(took / minutesAtMost).toBeLessThan(1.33);
+  });
+
+  it('waits for the agent of each host, says until when, and gives up one that never reports', async () => {
+    await server.app.estate.addFault({ kind: 'agent silent', target: 'WSILENT-2' });
+    const body = small('silent', { onFault: 'go on' });
+    const { jobId, poolId } = await server.send<{ jobId: string; poolId: string }>('post', '/pools', body);
+    let waiting: readonly LedgerRow[] = [];
+    for (let i = 0; i < 40 && waiting.length === 0; i++) {
+      await server.advance(1);
+      waiting = (await ledgerOf(get, jobId)).filter((row) => row.waits !== null && row.object === 'WSILENT-2');
+    }
+    expect(waiting[0]?.system).toBe('agent');
+    expect((waiting[0]?.waits?.until ?? 0) - (waiting[0]?.waits?.since ?? 0)).toBe(15 * 60_000);
+    expect(await server.untilEnded(jobId)).toMatchObject({ state: 'failed' });
+    const failed = (await ledgerOf(get, jobId)).filter((row) => row.state === 'failed');
+    expect(failed).toMatchObject([
+      { object: 'WSILENT-2', system: 'agent', detail: 'the agent on WSILENT-2 has been silent for 15 minutes', waits: null },
+    ]);
+    // It takes nobody before its agent has reported.
+    expect((await hostsOf(get, poolId)).map((host) => host.name)).toEqual(['WSILENT-1']);
+  });
+
+  it('uses accounts that somebody made beforehand, and leaves them when it is undone', async () => {
+    const unit = 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example';
+    await estate().directory.createComputer('k', 'WADOPT-1', unit, null);
+    const body = small('adopt', { pattern: 'WADOPT-#' });
+    expect((await preview(body)).clashes).toEqual(['WADOPT-1']);
+    const adopting = { ...body, isAdopting: true };
+    expect((await preview(adopting)).faults).toEqual([]);
+    await server.send('post', '/estate/faults', { kind: 'fail next', target: 'register' });
+    const { job, jobId } = await make(adopting);
+    expect(job.state).toBe('failed');
+    const { jobId: undo } = await server.send<{ jobId: string }>('post', `/jobs/${jobId}/undo`);
+    expect(await server.untilEnded(undo)).toMatchObject({ state: 'done' });
+    expect((await estate().directory.computerNames()).filter((name) => name.startsWith('WADOPT'))).toEqual(['WADOPT-1']);
   });
 
   it('does not ask for more activations than a key has left, those of others included', async () => {

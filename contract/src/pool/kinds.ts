@@ -66,6 +66,7 @@ const draft = {
   atOnce: draftNumber,
   onFault: z.enum(['stop', 'go on']),
   isAnyway: z.boolean(),
+  isAdopting: z.boolean(),
 };
 
 /** A pool that is still being thought of: anything may be missing, and nothing is judged yet. */
@@ -131,6 +132,8 @@ const making = {
   onFault: draft.onFault.default('stop'),
   /** Whether they are made although not all fit. */
   isAnyway: draft.isAnyway.default(false),
+  /** Whether computer accounts that lie in the unit already, without a machine, are used. */
+  isAdopting: draft.isAdopting.default(false),
 };
 
 const ofEveryKind = {

@@ -114,7 +114,9 @@ export const poolPreviewSchema = z.object({
     z.object({ what: z.enum(conditionWhats), verdict: z.enum(['holds', 'warns', 'fails']), says: z.string() }),
   ),
   storage: storageSchema.nullable(),
+  /** Until all are made: as likely as not, and nine times of ten. */
   minutes: z.number(),
+  minutesAtMost: z.number(),
   /** The unit in the one notation that is kept; empty where none can be read. */
   ou: z.string(),
   /** What the storage and the minutes were reckoned with. */
@@ -125,7 +127,6 @@ export const poolPreviewSchema = z.object({
     longestSessionDays: z.number(),
     swapBytes: bytes,
     scratchBytes: bytes,
-    minutesAHost: z.number(),
     atWork: z.number(),
     starting: z.number(),
     startSeconds: z.number(),

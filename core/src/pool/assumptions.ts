@@ -2,8 +2,6 @@
  * What is assumed of hosts that are not made yet. Every answer that stands on one of these carries
  * it, so that screens say the number that was reckoned with and no other.
  */
-import type { CloneKind } from './clone-storage.ts';
-
 /** How a host's disk grows, and how long it lives. */
 export interface StorageAssumptions {
   /** Median growth of a host's own disk in a day, g: logs, updates of tools and what people leave behind. */
@@ -56,21 +54,3 @@ export const usualOperations: OperationAssumptions = {
 
 /** Hours of a mean month. */
 export const HOURS_A_MONTH = 730;
-
-/** How hosts are made. */
-export interface MakingPace {
-  /** Clones that the hypervisor makes at the same time. */
-  readonly atOnce: number;
-  /** Median minutes of a clone, its account and its registration. */
-  readonly minutesAHost: number;
-}
-
-/** Source: medians of the practice hypervisor's clones (14, 4 and 3 minutes) and half a minute for account and registration. */
-export function usualPace(clone: CloneKind, atOnce = 8): MakingPace {
-  return { atOnce, minutesAHost: { full: 14.5, linked: 4.5, network: 3.5 }[clone] };
-}
-
-/** Minutes until so many hosts are made: as many batches as it takes, one after the other. */
-export function makingMinutes(hosts: number, { atOnce, minutesAHost }: MakingPace): number {
-  return Math.ceil(hosts / atOnce) * minutesAHost;
-}

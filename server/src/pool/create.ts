@@ -1,6 +1,7 @@
 /** Accepting a new pool: checked, its names and room reserved, and its job written down, all at once. */
 import { settingsOf, type NewPool } from '@vatline/contract/pool/kinds';
 import { disksOnPlace, type DiskPlan } from '@vatline/core/pool/demand';
+import { MINUTE } from '@vatline/core/time/instant';
 import { dealOverPlaces } from '@vatline/core/pool/places';
 import { newId } from '../platform/ids.ts';
 import type { PreparedJob } from '../platform/jobs/runner.ts';
@@ -51,6 +52,7 @@ export class PoolCreation {
       title: `Make ${request.count} hosts of ${request.name}`,
       subject: `pool:${poolId}`,
       input,
+      promisedAt: Math.round(parts.estate.clock.now() + preview.minutesAtMost * MINUTE),
     });
     const hosts = reservedFor(input, diskPlanOf({ draft: pool, imageBytes: version.size_bytes }));
     await parts.db.transact(() => this.keep({ input, lineId: version.line_id, hosts, job }));

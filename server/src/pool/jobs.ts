@@ -32,11 +32,14 @@ export interface UndoInput {
   readonly of: string;
 }
 
+/** Before the key of what was there already. */
+const ADOPTED = 'adopted: ';
+
 /** What each host is made in, in this order; a key is used up, and a script run, only where there is one. */
 function systemsOf({ licence, afterMaking }: NewPool): string[] {
   const licences = licence === null ? [] : ['licences'];
   const script = afterMaking.trim() === '' ? [] : ['script'];
-  return ['hypervisor', 'directory', ...licences, 'broker', ...script];
+  return ['hypervisor', 'directory', ...licences, 'broker', 'agent', ...script];
 }
 
 export function poolJobs(parts: Parts, accounts: JoinAccounts): void {
@@ -143,8 +146,10 @@ async function makeHost(
     async (key) => (await context.operation(() => hypervisor.clone(key, spec))).result,
   );
   await ledger.make(name, 'directory', async (key) => {
+    // An account that somebody made beforehand stays when the pool is undone.
+    const isThere = pool.isAdopting && (await directory.computersIn(pool.ou)).includes(name);
     await directory.createComputer(key, name, pool.ou, by);
-    return `CN=${name},${pool.ou}`;
+    return `${isThere ? ADOPTED : ''}CN=${name},${pool.ou}`;
   });
   const { licence } = pool;
   if (licence !== null)
@@ -157,12 +162,23 @@ async function makeHost(
     'broker',
     async (key) => (await context.operation(() => broker.register(key, pool.name, name))).result,
   );
+  const { agents, clock } = parts.estate;
+  const since = clock.now();
+  await ledger.make(
+    name,
+    'agent',
+    async (key) => {
+      await context.operation(() => agents.verify(key, name));
+      return 'reported';
+    },
+    { since, until: since + agents.patienceMs },
+  );
   if (pool.afterMaking.trim() !== '')
     await ledger.make(
       name,
       'script',
       async (key) =>
-        `exit ${(await context.operation(() => parts.estate.agents.runScript(key, name, pool.afterMaking))).result}`,
+        `exit ${(await context.operation(() => agents.runScript(key, name, pool.afterMaking))).result}`,
     );
   await addHost(parts, input, host, machineId);
   await context.log(`${name} is ${pool.isHeld ? 'there and held back' : 'in service'}`);
@@ -278,7 +294,10 @@ async function takeBack(
   by: Credentials | null,
 ): Promise<void> {
   const { hypervisor, directory, broker, licences } = parts.estate;
-  if (row.system === 'script') return;
+  if (row.system === 'script' || row.system === 'agent') {
+    await parts.estate.operations.callOff(row.key);
+    return;
+  }
   if (row.system === 'hypervisor') {
     if (row.state === 'made') await hypervisor.deleteMachine(key, row.key);
     // A clone that was running when the job ended goes on by itself.
@@ -290,7 +309,7 @@ async function takeBack(
     await broker.deregister(key, row.object);
     await broker.removePool(key, row.object);
   } else if (row.system === 'licences') await licences.release(key, row.object);
-  else await directory.deleteComputer(key, row.object, by);
+  else if (!row.key.startsWith(ADOPTED)) await directory.deleteComputer(key, row.object, by);
   await parts.db.deleteFrom('host').where('name', '=', row.object).execute();
 }
 

@@ -1,8 +1,9 @@
 /** The three kinds of clone side by side for a draft: bytes, money, minutes, and what starting all of them asks. */
 import type { StorageShown, StoredShown } from '@vatline/contract/pool/preview';
-import { HOURS_A_MONTH, makingMinutes, usualPace, usualStorage } from '@vatline/core/pool/assumptions';
+import { HOURS_A_MONTH, usualStorage } from '@vatline/core/pool/assumptions';
 import { cloneKinds, cloneStorage, type CloneKind } from '@vatline/core/pool/clone-storage';
 import { storageOnOne, stormOf } from '@vatline/core/pool/demand';
+import { makingTime } from '@vatline/core/pool/making-time';
 import { dealOverPlaces } from '@vatline/core/pool/places';
 import { startUpStorm } from '@vatline/core/pool/start-up-storm';
 import type { ChosenPlace } from './choices.ts';
@@ -59,7 +60,7 @@ function storedAs(
   const storm = startUpStorm(stormOf(kind, hosts, place, free));
   const finite = (n: number) => (Number.isFinite(n) ? n : null);
   return {
-    minutes: makingMinutes(hosts, usualPace(kind, draft.atOnce)),
+    minutes: makingTime(kind, hosts, draft.atOnce ?? 8).p50Minutes,
     storm: {
       ...storm,
       staggerSeconds: finite(storm.staggerSeconds),

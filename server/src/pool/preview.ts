@@ -1,7 +1,8 @@
 /** What a new pool would be, and everything that stands in its way, before anything is made. */
 import { newPoolSchema, type PoolDraft } from '@vatline/contract/pool/kinds';
 import type { PoolPreview } from '@vatline/contract/pool/preview';
-import { makingMinutes, usualOperations, usualPace, usualStorage } from '@vatline/core/pool/assumptions';
+import { usualOperations, usualStorage } from '@vatline/core/pool/assumptions';
+import { makingTime } from '@vatline/core/pool/making-time';
 import { fitConditions, type Condition } from '@vatline/core/pool/fit-conditions';
 import { freeNames, planNames } from '@vatline/core/pool/names';
 import { zoneFault } from '@vatline/core/time/zone';
@@ -23,16 +24,17 @@ export interface Previewed {
 }
 
 /** Works with whatever fields are there; each missing or wrong one is a fault. */
-export async function previewPool(parts: Parts, accounts: JoinAccounts, draft: PoolDraft): Promise<Previewed> {
+export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: PoolDraft): Promise<Previewed> {
   const faults = faultsOfDraft(draft);
   const { hypervisor, directory, licences } = parts.estate;
   const reserved = await allReserved(parts.db);
   const machines = await hypervisor.machineNames();
-  const taken = [...machines, ...(await directory.computerNames()), ...reserved.map((one) => one.name)];
-  const names = namesOf(draft, taken, faults);
+  const unit = unitChosen(draft, await directory.units(), directory.root, faults);
+  const adopted = draft.isAdopting && unit?.exists ? new Set(await directory.computersIn(unit.dn)) : new Set<string>();
+  const accounts = (await directory.computerNames()).filter((name) => !adopted.has(name));
+  const names = namesOf(draft, [...machines, ...accounts, ...reserved.map((one) => one.name)], faults);
   const sites = withReserved(await hypervisor.sites(), reserved, new Set(machines));
   const places = placesChosen(draft, sites, faults);
-  const unit = unitChosen(draft, await directory.units(), directory.root, faults);
   const key = keyChosen(draft, await licences.keys(), faults);
   const version = await versionChosen(parts.db, draft.imageVersionId);
   if (draft.imageVersionId && !version)
@@ -40,7 +42,7 @@ export async function previewPool(parts: Parts, accounts: JoinAccounts, draft: P
   await nameFault(parts, draft, faults);
   const conditions = fitConditions({
     unit: unit && { name: unit.dn, exists: unit.exists },
-    account: draft.joinAccount && unit ? await accountFacts(parts, accounts, draft.joinAccount, unit.dn) : null,
+    account: draft.joinAccount && unit ? await accountFacts(parts, joiners, draft.joinAccount, unit.dn) : null,
     image: version && {
       number: version.number,
       state: version.state,
@@ -55,19 +57,25 @@ export async function previewPool(parts: Parts, accounts: JoinAccounts, draft: P
   const request = { draft, places, sites, licencesLeft, namesFree: names.free, imageBytes: version?.size_bytes ?? 0 };
   const fit = isWhole && version && draft.count && draft.clone ? fitOver(request) : null;
   if (fit && !fit.fits && draft.isAnyway !== true) faults.push({ path: 'count', message: lacking(fit, draft.count ?? 0) });
-  const pace = usualPace(draft.clone ?? 'linked', draft.atOnce);
+  const making = makingTime(draft.clone ?? 'linked', sane(draft.count, 10_000), sane(draft.atOnce ?? 8, 50));
   const preview: PoolPreview = {
     names: names.names.slice(0, 10_000),
     clashes: names.clashes,
     fit,
     conditions,
     storage: isWhole && version && draft.count ? storageOf(request) : null,
-    minutes: makingMinutes(draft.count ?? 0, pace),
+    minutes: making.p50Minutes,
+    minutesAtMost: making.p90Minutes,
     ou: unit?.dn ?? '',
-    assumed: { ...usualStorage, ...usualOperations, minutesAHost: pace.minutesAHost },
+    assumed: { ...usualStorage, ...usualOperations },
     faults: onePerField(faults).map((fault) => presented(draft, fault)),
   };
   return { preview, places, unit };
+}
+
+/** Half typed, a number may be anything; what it should be is a fault at it. */
+function sane(n: number | undefined, most: number): number {
+  return n === undefined || !(n > 0) ? 0 : Math.min(Math.floor(n), most);
 }
 
 function faultsOfDraft(draft: PoolDraft): Fault[] {

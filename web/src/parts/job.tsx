@@ -27,6 +27,7 @@ export function JobCard({ job, open = false }: { job: Job; open?: boolean }) {
         <JobState job={job} />
       </div>
       <JobBar job={job} />
+      <Promised job={job} />
       {job.error && <div className="trouble">{job.error}</div>}
       <ProblemNote problem={problem} />
       <div className="row">
@@ -76,6 +77,31 @@ export function JobBar({ job }: { job: Job }) {
         </span>
       ))}
     </div>
+  );
+}
+
+/** What was promised, held against how it goes and went. */
+function Promised({ job }: { job: Job }) {
+  const { now, zone } = useEstateTime();
+  if (job.promisedAt === null) return null;
+  const by = time(job.promisedAt, zone);
+  if (job.endedAt === null) {
+    const late = (now - job.promisedAt) / 60_000;
+    return late > 0 ? (
+      <p className="attention">
+        Was to be done by {by} (9 in 10); it is {minutes(late)} late.
+      </p>
+    ) : (
+      <p className="quiet">To be done by {by} (9 in 10).</p>
+    );
+  }
+  if (job.state !== 'done') return null;
+  const early = (job.promisedAt - job.endedAt) / 60_000;
+  return (
+    <p className="quiet">
+      Was to be done by {by}; it was done at {time(job.endedAt, zone)},{' '}
+      {early >= 0 ? `${minutes(early)} before` : `${minutes(-early)} late`}.
+    </p>
   );
 }
 

@@ -4,7 +4,8 @@ import { useState } from 'react';
 import { ledgerStates, type JobDetail, type LedgerRow } from '@vatline/contract/job';
 import { jobsApi } from '../api/jobs.ts';
 import { Chips } from './chips.tsx';
-import { count } from './format.ts';
+import { useEstateTime } from '../shell/clock.ts';
+import { count, minutes, time } from './format.ts';
 import { PagedList } from './paged-list.tsx';
 
 export function LedgerTable({ job }: { job: Pick<JobDetail, 'id' | 'ledger'> }) {
@@ -36,12 +37,27 @@ export function LedgerTable({ job }: { job: Pick<JobDetail, 'id' | 'ledger'> }) 
             <span className={row.state === 'failed' ? 'trouble' : row.state === 'made' ? 'good' : 'quiet'}>
               {row.state}
             </span>
-            <span className="mono quiet" title={row.detail || row.key}>
-              {row.detail || row.key}
-            </span>
+            {row.waits ? (
+              <Waits waits={row.waits} />
+            ) : (
+              <span className="mono quiet" title={row.detail || row.key}>
+                {row.detail || row.key}
+              </span>
+            )}
           </div>
         )}
       />
     </section>
+  );
+}
+
+/** Since when an outside system is waited for, and for how long yet. */
+function Waits({ waits }: { waits: NonNullable<LedgerRow['waits']> }) {
+  const { now, zone } = useEstateTime();
+  const left = Math.max(0, (waits.until - now) / 60_000);
+  return (
+    <span className="attention">
+      waited for since {time(waits.since, zone)}, given up at {time(waits.until, zone)}, in {minutes(left)}
+    </span>
   );
 }

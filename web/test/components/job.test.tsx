@@ -28,6 +28,7 @@ const job = (change: Partial<Job> = {}): Job => ({
   error: null,
   createdAt: EIGHT - 9 * MINUTE,
   endedAt: null,
+  promisedAt: null,
   steps: [step('Write the ledger', 'done'), step('Make WCL-RO-01 to WCL-RO-08', 'running', 0.5)],
   waitsForEstate: false,
   canGoOn: false,

@@ -42,6 +42,7 @@ const preview = (change: Partial<PoolPreview> = {}): PoolPreview => ({
   conditions: [],
   storage: null,
   minutes: 5,
+  minutesAtMost: 7,
   ou: '',
   assumed: {
     growthBytesPerDay: 2e8,
@@ -50,7 +51,6 @@ const preview = (change: Partial<PoolPreview> = {}): PoolPreview => ({
     longestSessionDays: 0.5,
     swapBytes: 2e9,
     scratchBytes: 6e9,
-    minutesAHost: 4.5,
     atWork: 12,
     starting: 300,
     startSeconds: 60,
@@ -79,7 +79,7 @@ const faultAt = (label: string) =>
 
 describe('the answer', () => {
   it.each<[string, PoolPreview]>([
-    ['8 hosts fit on yard-b, made in about 5 min.', preview()],
+    ['8 hosts fit on yard-b, made in about 5 min (9 in 10: 7 min).', preview()],
     [
       '8 hosts do not fit on yard-b: 3 do; cores give out first.',
       preview({ fit: fit({ fits: false, largest: 3 }) }),

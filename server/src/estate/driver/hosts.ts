@@ -33,6 +33,8 @@ export interface AttachMeasure {
 }
 
 export interface HostAgents {
+  /** An agent that has not answered for so long is given up. */
+  readonly patienceMs: number;
   /** Hosts whose agent has not reported for over two checks. */
   silent(): Promise<readonly string[]>;
   /** When the agents of some hosts reported last; null for one that never did. */

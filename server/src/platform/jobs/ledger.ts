@@ -4,7 +4,10 @@
  * not begun; one with a key may be made or not, and the outside system knows by that key.
  */
 import type { LedgerState } from '@vatline/contract/job';
+import type { Updateable } from 'kysely';
+import type { Instant } from '@vatline/core/time/instant';
 import type { Db } from '../database.ts';
+import type { Tables } from '../tables.ts';
 import { Cancelled } from './cancelled.ts';
 
 export interface LedgerEntry {
@@ -16,6 +19,14 @@ export interface LedgerEntry {
   readonly detail: string;
   readonly attempts: number;
 }
+
+/** An outside system that answers by itself, and is given up when it does not. */
+export interface Waits {
+  readonly since: Instant;
+  readonly until: Instant;
+}
+
+type Ledgered = Updateable<Tables['ledger']> & { state: LedgerState; detail: string };
 
 export class Ledger {
   constructor(
@@ -68,14 +79,27 @@ export class Ledger {
 
   /**
    * Makes one object unless the ledger says that it is made. The key handed to `make` changes with
-   * each attempt that failed, so that a retry is a new call to the outside system.
+   * each attempt that failed, so that a retry is a new call to the outside system. `waits` is shown
+   * until it is made or has failed.
    */
-  async make(object: string, system: string, make: (key: string) => Promise<string>): Promise<string> {
+  async make(
+    object: string,
+    system: string,
+    make: (key: string) => Promise<string>,
+    waits?: Waits,
+  ): Promise<string> {
     const row = await this.find(object, system);
     if (row.state === 'made') return row.key;
     const call = `${this.jobId}/${system}/${object}/${row.attempts}`;
     // From here on it may be there, whatever is heard of it; whoever takes it back looks under this key.
-    if (row.key !== call) await this.set(row.number, { state: row.state, key: call, detail: row.detail });
+    if (row.key !== call)
+      await this.set(row.number, {
+        state: row.state,
+        key: call,
+        detail: row.detail,
+        waits_since_ms: waits?.since ?? null,
+        waits_until_ms: waits?.until ?? null,
+      });
     try {
       const key = await make(call);
       await this.set(row.number, { state: 'made', key, detail: '' });
@@ -101,7 +125,7 @@ export class Ledger {
 
   private async set(
     number: number,
-    change: { state: LedgerState; key?: string; detail: string; attempts?: number },
+    change: Pick<Ledgered, 'state' | 'detail'> & Partial<Ledgered>,
   ): Promise<void> {
     await this.db
       .updateTable('ledger')

@@ -72,6 +72,8 @@ export interface StartRequest {
   readonly title: string;
   readonly subject: string;
   readonly input: unknown;
+  /** By when it is to be done, where that is promised. */
+  readonly promisedAt?: Instant;
 }
 
 export interface PreparedJob extends StartRequest {

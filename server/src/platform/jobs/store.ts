@@ -36,6 +36,7 @@ export class JobStore {
       readonly input: unknown;
       readonly by: Role | undefined;
       readonly createdAt: Instant;
+      readonly promisedAt?: Instant | undefined;
     },
     steps: readonly string[],
   ): Promise<void> {
@@ -54,6 +55,7 @@ export class JobStore {
         by_role: job.by ?? null,
         created_ms: job.createdAt,
         ended_ms: null,
+        promised_ms: job.promisedAt ?? null,
       })
       .execute();
     const rows = steps.map((title, number) => ({
@@ -221,6 +223,7 @@ export class JobStore {
       error: row.error,
       createdAt: row.created_ms,
       endedAt: row.ended_ms,
+      promisedAt: row.promised_ms,
       waitsForEstate: may(row).waitsForEstate,
       canGoOn: goesOn(row),
       canUndo: ended(row) && row.undone === 0 && may(row).undo,
@@ -276,12 +279,13 @@ export class JobStore {
       .select(({ fn }) => fn.countAll<number>().as('total'))
       .executeTakeFirstOrThrow();
     return pageFrom(await rows.execute(), { limit, total, placeOf: (row) => [row.number] }, (shown) =>
-      shown.map(({ object, system, state: own, key, detail }) => ({
+      shown.map(({ object, system, state: own, key, detail, waits_since_ms: since, waits_until_ms: until }) => ({
         object,
         system,
         state: own,
         key,
         detail,
+        waits: own === 'planned' && since !== null && until !== null ? { since, until } : null,
       })),
     );
   }

@@ -23,6 +23,8 @@ declare module '../tables.ts' {
       by_role: Role | null;
       created_ms: number;
       ended_ms: number | null;
+      /** By when it was to be done, where something was promised. */
+      promised_ms: Generated<number | null>;
     };
     job_step: {
       job_id: string;
@@ -43,6 +45,9 @@ declare module '../tables.ts' {
       key: string;
       detail: string;
       attempts: number;
+      /** Since when an outside system is waited for, and until when; null where nothing is. */
+      waits_since_ms: Generated<number | null>;
+      waits_until_ms: Generated<number | null>;
     };
   }
 }

@@ -17,7 +17,7 @@ const oldKept = {
   afterMaking: '',
   isHeld: false,
 };
-const oldSettings = { ...oldKept, fillGaps: false, atOnce: 8, onFault: 'stop', isAnyway: false };
+const oldSettings = { ...oldKept, fillGaps: false, atOnce: 8, onFault: 'stop', isAnyway: false, isAdopting: false };
 
 const places = [
   // A pool stands on one place or several, which are filled in their order.
@@ -74,11 +74,18 @@ const reservations = [
   `alter table new_reserved rename to host_reserved`,
 ];
 
+const jobs = [
+  // What a job promised, to be held against what happened; and what a row of a ledger waits for.
+  `alter table job add column promised_ms integer`,
+  `alter table ledger add column waits_since_ms integer`,
+  `alter table ledger add column waits_until_ms integer`,
+];
+
 const accounts = [
   `create table join_account (name text primary key, sealed_password text not null, known_ms integer not null) strict`,
 ];
 
-const statements = [places, hosts, pools, reservations, accounts].flat();
+const statements = [places, hosts, pools, reservations, jobs, accounts].flat();
 
 /** Places, settings and reservations of pools, and the accounts that their hosts join with. */
 export const poolDepth: Migration = {

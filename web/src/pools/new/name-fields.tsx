@@ -26,6 +26,12 @@ export function NameFields({ form: { draft, set, fault } }: { form: PoolForm }) 
         >
           Pass over names that are taken, and fill the gaps between them
         </Checkbox>
+        <Checkbox
+          checked={draft.isAdopting ?? false}
+          onChange={(event) => set({ isAdopting: event.target.checked })}
+        >
+          Use computer accounts that lie in the unit already, without a machine
+        </Checkbox>
       </div>
     </div>
   );

@@ -172,7 +172,7 @@ function headline(draft: PoolDraft, preview: PoolPreview | undefined): string {
     const why = fit.binding ? `; ${givesOutFirst(fit.binding)}` : '';
     return `${n} hosts do not fit${where}: ${fit.largest === 0 ? 'not one does' : `${fit.largest} ${fit.largest === 1 ? 'does' : 'do'}`}${why}.`;
   }
-  return `${plural(n, 'host')} fit${n === 1 ? 's' : ''}${where}, made in about ${minutes(preview.minutes)}.`;
+  return `${plural(n, 'host')} fit${n === 1 ? 's' : ''}${where}, made in about ${minutes(preview.minutes)} (9 in 10: ${minutes(preview.minutesAtMost)}).`;
 }
 
 const missingWords: Record<string, string> = {

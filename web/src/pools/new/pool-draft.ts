@@ -28,6 +28,7 @@ export const beginning: PoolDraft = {
   atOnce: 8,
   onFault: 'stop',
   isAnyway: false,
+  isAdopting: false,
 };
 
 interface State {

@@ -30,6 +30,8 @@ interface TrialArgument {
 }
 
 export class PracticeAgents implements HostAgents {
+  readonly patienceMs = PATIENCE_MS;
+
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
