@@ -14,7 +14,10 @@ function yamlIn<S extends z.ZodType>(file: string, schema: S): z.output<S> {
   if (read.ok) return read.value;
   throw InputError.from(
     file,
-    read.error.map(({ line, path, message }) => ({ path: [`line ${line}`, path].filter(Boolean).join(', '), message })),
+    read.error.map(({ line, path, message }) => ({
+      path: [`line ${line}`, path].filter(Boolean).join(', '),
+      message,
+    })),
   );
 }
 

@@ -159,9 +159,27 @@ describe('vatline', () => {
     expect([status, answer]).toEqual([
       0,
       {
-        full: { fixedBytes: 0, perHostBytes: 22.8e9, totalBytes: 1368e9, hostsThatFit: 175, chanceOfFilling: 0 },
-        linked: { fixedBytes: 18e9, perHostBytes: 4.8e9, totalBytes: 306e9, hostsThatFit: 829, chanceOfFilling: 0 },
-        network: { fixedBytes: 18e9, perHostBytes: 6e9, totalBytes: 378e9, hostsThatFit: 663, chanceOfFilling: 0 },
+        full: {
+          fixedBytes: 0,
+          perHostBytes: 22.8e9,
+          totalBytes: 1368e9,
+          hostsThatFit: 175,
+          chanceOfFilling: 0,
+        },
+        linked: {
+          fixedBytes: 18e9,
+          perHostBytes: 4.8e9,
+          totalBytes: 306e9,
+          hostsThatFit: 829,
+          chanceOfFilling: 0,
+        },
+        network: {
+          fixedBytes: 18e9,
+          perHostBytes: 6e9,
+          totalBytes: 378e9,
+          hostsThatFit: 663,
+          chanceOfFilling: 0,
+        },
       },
     ]);
     const tight = { ...storage, datastores: [{ name: 'fast', capacityBytes: 320e9, usedBytes: 0 }] };
@@ -198,7 +216,11 @@ describe('vatline', () => {
 
   it.each([
     ['storage', { ...storage, days: -1 }, /^vatline: in\.json: days: must be at least 0$/],
-    ['storage', { ...storage, growth: { medianBytesPerDay: 2, p90BytesPerDay: 1 } }, /growth\.p90BytesPerDay: must be at least the median/],
+    [
+      'storage',
+      { ...storage, growth: { medianBytesPerDay: 2, p90BytesPerDay: 1 } },
+      /growth\.p90BytesPerDay: must be at least the median/,
+    ],
     ['storage', { ...storage, hosts: 10_001 }, /hosts: must be at most 10,000/],
     ['storage', 'nothing', /in\.json: is not JSON/],
     ['fit', { ...onePool, site: 'yard-z' }, /site: the estate has no site yard-z/],
@@ -212,7 +234,12 @@ describe('vatline', () => {
   });
 
   it('fit refuses YAML at its line', () => {
-    const { stderr } = vatline('fit', written('bad.yaml', 'count: 2\nsighs: x\n'), '--estate', written('estate.json', oneEstate));
+    const { stderr } = vatline(
+      'fit',
+      written('bad.yaml', 'count: 2\nsighs: x\n'),
+      '--estate',
+      written('estate.json', oneEstate),
+    );
     expect(stderr).toMatch(/bad\.yaml: line 2, sighs: is not a field of this file/);
   });
 

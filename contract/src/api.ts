@@ -21,6 +21,7 @@ import { packageEndpoints, packageFileEndpoints } from './package.ts';
 import { directoryEndpoints, directoryFileEndpoints } from './directory.ts';
 import { datastoreEndpoints } from './pool/datastore.ts';
 import { poolEndpoints, poolFileEndpoints } from './pool/endpoints.ts';
+import { poolHealthEndpoints } from './pool/health.ts';
 import { hostActionEndpoints } from './pool/host-action.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
@@ -44,6 +45,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   datastores: datastoreEndpoints,
   hostActions: hostActionEndpoints,
   poolFiles: poolFileEndpoints,
+  poolHealth: poolHealthEndpoints,
   directory: directoryEndpoints,
   directoryFiles: directoryFileEndpoints,
   installations: installationEndpoints,

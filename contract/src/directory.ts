@@ -71,7 +71,8 @@ export const directoryEndpoints = {
   makeAccount: endpoint({
     method: 'post',
     path: '/directory/accounts',
-    summary: 'Make an account with a password that nobody sees, with just the rights to join computers in one unit',
+    summary:
+      'Make an account with a password that nobody sees, with just the rights to join computers in one unit',
     changes: ['estate'],
     body: z.strictObject({
       name: accountName,
@@ -88,7 +89,9 @@ export const directoryEndpoints = {
     summary: 'Tell Vat Line the password of an account; the directory is asked whether it is right',
     changes: ['estate'],
     params: z.strictObject({ name: text }),
-    body: z.strictObject({ password: z.string().min(1, 'The password is empty').max(256, 'has over 256 characters') }),
+    body: z.strictObject({
+      password: z.string().min(1, 'The password is empty').max(256, 'has over 256 characters'),
+    }),
     response: done,
   }),
   setRight: endpoint({
@@ -96,7 +99,12 @@ export const directoryEndpoints = {
     path: '/directory/rights',
     summary: 'Give an account a right in a unit and all below it, or take it',
     changes: ['estate'],
-    body: z.strictObject({ unit: unitDn, account: text.min(1), right: z.enum(unitRights), isGiven: z.boolean() }),
+    body: z.strictObject({
+      unit: unitDn,
+      account: text.min(1),
+      right: z.enum(unitRights),
+      isGiven: z.boolean(),
+    }),
     response: done,
   }),
 };

@@ -51,7 +51,10 @@ export const fitEstateSchema = z.strictObject({
 export type FitEstate = z.output<typeof fitEstateSchema>;
 
 /** The question for `fitHosts`. Faults: of the pattern, or a place that the estate does not have. */
-export function fitQuestion(pool: FitPool, estate: FitEstate): Result<{ request: FitRequest; site: SiteRoom }> {
+export function fitQuestion(
+  pool: FitPool,
+  estate: FitEstate,
+): Result<{ request: FitRequest; site: SiteRoom }> {
   const found = estate.sites.find((site) => site.name === pool.site);
   if (!found) return refuse('site', `the estate has no site ${pool.site}`);
   const { networks, datastores } = found;

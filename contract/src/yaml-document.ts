@@ -1,5 +1,15 @@
 /** YAML 1.2 texts that are checked against a schema; every fault is given with its line and column. */
-import { isMap, isNode, isPair, isSeq, LineCounter, parseDocument, visit, type Document, type Node } from 'yaml';
+import {
+  isMap,
+  isNode,
+  isPair,
+  isSeq,
+  LineCounter,
+  parseDocument,
+  visit,
+  type Document,
+  type Node,
+} from 'yaml';
 import type { z } from 'zod';
 import type { Fault, Result } from '@vatline/core/result';
 

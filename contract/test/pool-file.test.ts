@@ -14,7 +14,10 @@ const draft: PoolDraft = {
   start: 1,
   count: 60,
   ou: 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example',
-  places: [{ site: 'yard-b', network: 'desks', datastore: 'standard', atMost: 20 }, { site: 'yard-a', network: 'desks', datastore: 'fast' }],
+  places: [
+    { site: 'yard-b', network: 'desks', datastore: 'standard', atMost: 20 },
+    { site: 'yard-a', network: 'desks', datastore: 'fast' },
+  ],
   afterMaking: 'first line\nsecond line\n',
 };
 
@@ -56,7 +59,10 @@ describe('the pool file', () => {
   it.each([
     ['pool: 2\n', { line: 1, path: 'pool', message: 'must be 1, the version of this format' }],
     ['pool: 1\ncont: 4\n', { line: 2, path: 'cont', message: 'is not a field of a pool' }],
-    ['pool: 1\nplaces:\n  - sight: yard-b\n', { line: 3, path: 'places.0.sight', message: 'is not a field of a pool' }],
+    [
+      'pool: 1\nplaces:\n  - sight: yard-b\n',
+      { line: 3, path: 'places.0.sight', message: 'is not a field of a pool' },
+    ],
     ['name: a\n', { line: 1, path: 'pool', message: 'must be 1, the version of this format' }],
     ['pool: 1\nkind: shared\n', { line: 2, path: 'kind' }],
     ['pool: [\n', { line: 2 }],
@@ -101,8 +107,21 @@ describe('a new pool', () => {
     [{ atOnce: 51 }, 'atOnce', 'must be at most 50'],
     [{ tags: ['Two Words'] }, 'tags.0', 'must be small letters, digits and hyphens'],
     [{ places: [] }, 'places', 'choose a place'],
-    [{ places: [{ site: 'a', network: 'b', datastore: 'c' }, { site: 'a', network: 'b', datastore: 'c' }] }, 'places', 'all but the last need a number of hosts'],
+    [
+      {
+        places: [
+          { site: 'a', network: 'b', datastore: 'c' },
+          { site: 'a', network: 'b', datastore: 'c' },
+        ],
+      },
+      'places',
+      'all but the last need a number of hosts',
+    ],
     [{ afterMaking: 'x'.repeat(32_001) }, 'afterMaking', 'has over 32,000 characters'],
-    [{ places: Array(5).fill({ site: 'a', network: 'b', datastore: 'c', atMost: 1 }) }, 'places', 'Too big: expected array to have <=4 items'],
+    [
+      { places: Array(5).fill({ site: 'a', network: 'b', datastore: 'c', atMost: 1 }) },
+      'places',
+      'Too big: expected array to have <=4 items',
+    ],
   ])('%j is refused at %s', (change, path, message) => expect(faults(change)).toEqual([[path, message]]));
 });

@@ -15,6 +15,7 @@ const topics = (read: (endpoint: Endpoint) => readonly Topic[]) =>
 
 /** Questions that are too large for an address, and change nothing. */
 const questions = new Set([
+  'hostActions.preview',
   'installations.forecast',
   'noiseRules.try',
   'packages.blendClashes',

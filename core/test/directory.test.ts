@@ -64,7 +64,9 @@ describe('distinguished names', () => {
   });
 
   it('come back from what is written of them, whatever their values hold', () => {
-    const value = fc.string({ unit: 'binary', minLength: 1, maxLength: 30 }).filter((text) => text.isWellFormed());
+    const value = fc
+      .string({ unit: 'binary', minLength: 1, maxLength: 30 })
+      .filter((text) => text.isWellFormed());
     const part = fc.record({ attribute: fc.constantFrom('OU', 'CN', 'DC', '1.2.840.1'), value });
     const levels = fc.array(fc.array(part, { minLength: 1, maxLength: 2 }), { minLength: 1, maxLength: 5 });
     fc.assert(

@@ -5,7 +5,11 @@ import { fitHosts, fitPlace, type FitRequest, type SiteRoom } from '../src/pool/
 
 const GB = 1e9;
 const amount = (total: number, used = 0) => ({ total, used });
-const yard = (name: string, cores: number, stores: Record<string, number> = { standard: 10_000 }): SiteRoom => ({
+const yard = (
+  name: string,
+  cores: number,
+  stores: Record<string, number> = { standard: 10_000 },
+): SiteRoom => ({
   name,
   cores: amount(cores),
   memoryBytes: amount(cores * 8 * GB),
@@ -28,13 +32,19 @@ const request: FitRequest = {
   licencesLeft: null,
   namesFree: 99,
 };
-const rowOf = (what: string, fit = fitHosts(request, yard('b', 240))) => fit.rows.find((row) => row.what === what);
+const rowOf = (what: string, fit = fitHosts(request, yard('b', 240))) =>
+  fit.rows.find((row) => row.what === what);
 
 describe('fit', () => {
   it('says of everything what is needed, there and after', () => {
     expect(fitHosts(request, yard('b', 240))).toMatchObject({ fits: true, largest: 60, binding: 'cores' });
     expect(rowOf('cores')).toMatchObject({ needed: 240, there: 240, after: 0, largest: 60 });
-    expect(rowOf('memory')).toMatchObject({ needed: 960 * GB, there: 1_920 * GB, after: 960 * GB, largest: 120 });
+    expect(rowOf('memory')).toMatchObject({
+      needed: 960 * GB,
+      there: 1_920 * GB,
+      after: 960 * GB,
+      largest: 120,
+    });
     expect(rowOf('addresses')).toMatchObject({ of: 'desk-1', needed: 60, there: 250, after: 190 });
     // 18 + 60 × 8 = 498; (10,000 − 18) ÷ 8 = 1,247.7.
     expect(rowOf('datastore')).toMatchObject({ needed: 498 * GB, after: 9_502 * GB, largest: 1_247 });
@@ -51,7 +61,8 @@ describe('fit', () => {
     ['graphics', { ...request, size: { ...request.size, graphics: 1 } }, 2],
     ['operations', { ...request, disks: [{ ...disk, operationsPerHost: 500 }] }, 30],
   ] as const)('%s give out first', (what, asked, largest) =>
-    expect(fitHosts(asked, yard('b', 240))).toMatchObject({ fits: false, largest, binding: what }));
+    expect(fitHosts(asked, yard('b', 240))).toMatchObject({ fits: false, largest, binding: what }),
+  );
 
   it('names the first in the order of the list where two give out together', () =>
     expect(fitHosts({ ...request, namesFree: 60, licencesLeft: 60 }, yard('b', 240)).binding).toBe('cores'));
@@ -59,10 +70,16 @@ describe('fit', () => {
   it('counts disks of one datastore together, and others apart', () => {
     const site = yard('b', 240, { standard: 10_000, fast: 100 });
     const data = { datastore: 'fast', fixedBytes: 0, perHostBytes: 10 * GB, operationsPerHost: 0 };
-    expect(fitPlace({ ...request, disks: [disk, data] }, site)).toMatchObject({ largest: 10, binding: 'datastore' });
+    expect(fitPlace({ ...request, disks: [disk, data] }, site)).toMatchObject({
+      largest: 10,
+      binding: 'datastore',
+    });
     const both = fitPlace({ ...request, disks: [disk, { ...data, datastore: 'standard' }] }, site);
     // (10,000 − 18) ÷ 18 = 554.6.
-    expect(both.rows.find((row) => row.what === 'datastore')).toMatchObject({ needed: 1_098 * GB, largest: 554 });
+    expect(both.rows.find((row) => row.what === 'datastore')).toMatchObject({
+      needed: 1_098 * GB,
+      largest: 554,
+    });
   });
 
   it('never says that a count fits which it would refuse, nor refuses one below the largest', () =>
@@ -113,7 +130,9 @@ describe('what would make it fit', () => {
 
   it('is another datastore where that is too small, and a quota of cores would be no help', () => {
     const sites = [yard('b', 400, { standard: 100, fast: 600 })];
-    expect(changesThatFit(asked(sites))).toMatchObject([{ kind: 'datastore', placing: { datastore: 'fast' } }]);
+    expect(changesThatFit(asked(sites))).toMatchObject([
+      { kind: 'datastore', placing: { datastore: 'fast' } },
+    ]);
   });
 
   it('is nothing where nothing helps', () => expect(kinds([yard('b', 400, { standard: 100 })])).toEqual([]));
@@ -127,13 +146,21 @@ describe('what would make it fit', () => {
             change.kind === 'quota'
               ? []
               : change.kind === 'two sites'
-                ? ([[change.here, change.hosts], [change.there, change.rest]] as const)
+                ? ([
+                    [change.here, change.hosts],
+                    [change.there, change.rest],
+                  ] as const)
                 : ([[change.placing, count]] as const);
           for (const [placing, hosts] of placings) {
             const size = sizes.find((one) => one.name === placing.size) ?? sizes[0];
             const site = sites.find((one) => one.name === placing.site) ?? yard('none', 0);
             const { network, datastore } = placing;
-            expect(fitPlace({ count: hosts, size: size as MachineSize, network, disks: [{ ...disk, datastore }] }, site).fits).toBe(true);
+            expect(
+              fitPlace(
+                { count: hosts, size: size as MachineSize, network, disks: [{ ...disk, datastore }] },
+                site,
+              ).fits,
+            ).toBe(true);
           }
         }
       }),

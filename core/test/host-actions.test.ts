@@ -1,8 +1,19 @@
 import { describe, expect, it } from 'vitest';
 import { effectOf, hostActions, type ActedHost } from '../src/pool/host-actions.ts';
-import { holdBack, hostStates, letIn, standingIn, stateAfterWork, stateOf } from '../src/pool/service-state.ts';
+import {
+  holdBack,
+  hostStates,
+  letIn,
+  standingIn,
+  stateAfterWork,
+  stateOf,
+} from '../src/pool/service-state.ts';
 
-const host = (name: string, state: (typeof hostStates)[number] = 'in service', change: Partial<ActedHost> = {}): ActedHost => ({
+const host = (
+  name: string,
+  state: (typeof hostStates)[number] = 'in service',
+  change: Partial<ActedHost> = {},
+): ActedHost => ({
   name,
   ...standingIn(state),
   isHeld: state === 'held',
@@ -13,7 +24,8 @@ const host = (name: string, state: (typeof hostStates)[number] = 'in service', c
   ...change,
 });
 const LIMIT = 10;
-const why = (action: (typeof hostActions)[number], one: ActedHost) => effectOf(action, [one], LIMIT).passedOver[0]?.why;
+const why = (action: (typeof hostActions)[number], one: ActedHost) =>
+  effectOf(action, [one], LIMIT).passedOver[0]?.why;
 
 describe('what an action does to hosts', () => {
   const hosts = [host('A'), host('B', 'held'), host('C', 'off'), host('D', 'rebuilding')];
@@ -31,14 +43,22 @@ describe('what an action does to hosts', () => {
     }));
 
   it('power off: the seats of those in service are lost; power on: those of hosts that are not held come', () => {
-    expect(effectOf('power off', hosts, LIMIT)).toMatchObject({ hosts: ['A', 'B'], seatsLost: 10, sessionsEnded: 4 });
+    expect(effectOf('power off', hosts, LIMIT)).toMatchObject({
+      hosts: ['A', 'B'],
+      seatsLost: 10,
+      sessionsEnded: 4,
+    });
     const off = [host('C', 'off'), host('E', 'off', { isHeld: true })];
     expect(effectOf('power on', off, LIMIT)).toMatchObject({ hosts: ['C', 'E'], seatsLost: -10 });
     expect(why('power on', host('A'))).toBe('is on');
   });
 
   it('hold: also those at work, which are held when it is done; people stay', () => {
-    expect(effectOf('hold', hosts, LIMIT)).toMatchObject({ hosts: ['A', 'C', 'D'], sessionsEnded: 0, seatsLost: 10 });
+    expect(effectOf('hold', hosts, LIMIT)).toMatchObject({
+      hosts: ['A', 'C', 'D'],
+      sessionsEnded: 0,
+      seatsLost: 10,
+    });
     expect(why('hold', host('B', 'held'))).toBe('is held already');
     expect(effectOf('let in', hosts, LIMIT)).toMatchObject({ hosts: ['B'], seatsLost: -10 });
   });
@@ -68,12 +88,18 @@ describe('what an action does to hosts', () => {
 });
 
 describe('holding back', () => {
-  it.each(hostStates)('a host that is %s, and letting it in again, comes to where it was or would be', (state) => {
-    const before = standingIn(state);
-    const held = holdBack(before);
-    expect(held.isHeld).toBe(true);
-    expect(stateOf(held)).toBe(state === 'in service' ? 'held' : state);
-    expect(letIn(held)).toEqual({ ...(state === 'held' ? standingIn('in service') : before), isHeld: false });
-    expect(stateAfterWork(held)).toBe('held');
-  });
+  it.each(hostStates)(
+    'a host that is %s, and letting it in again, comes to where it was or would be',
+    (state) => {
+      const before = standingIn(state);
+      const held = holdBack(before);
+      expect(held.isHeld).toBe(true);
+      expect(stateOf(held)).toBe(state === 'in service' ? 'held' : state);
+      expect(letIn(held)).toEqual({
+        ...(state === 'held' ? standingIn('in service') : before),
+        isHeld: false,
+      });
+      expect(stateAfterWork(held)).toBe('held');
+    },
+  );
 });

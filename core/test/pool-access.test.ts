@@ -32,7 +32,8 @@ describe('names', () => {
     },
   );
   it('counts those that are free from a number on, within the width', () => {
-    const free = (pattern: string, start: number, taken: string[]) => must(freeNames({ pattern, start, taken }));
+    const free = (pattern: string, start: number, taken: string[]) =>
+      must(freeNames({ pattern, start, taken }));
     expect(free('A-##', 1, [])).toBe(99);
     // Below the start, of another width, without digits, twice: none of them counts.
     expect(free('a-##', 10, ['A-09', 'A-10', 'a-10', 'A-100', 'A-1x', 'B-11'])).toBe(89);

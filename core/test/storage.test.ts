@@ -31,7 +31,11 @@ describe('storage of 60 hosts', () => {
     ['network', 18, 6, 378, 663],
   ] as const)('%s: %d GB once, %d GB a host, %d GB in all, %i hosts fit', (kind, fixed, each, total, fit) => {
     const answer = cloneStorage(kind, reading);
-    expect([answer.fixedBytes, answer.perHostBytes, answer.totalBytes].map(gigabytes)).toEqual([fixed, each, total]);
+    expect([answer.fixedBytes, answer.perHostBytes, answer.totalBytes].map(gigabytes)).toEqual([
+      fixed,
+      each,
+      total,
+    ]);
     expect(answer.hostsThatFit).toBe(fit);
   });
 
@@ -100,7 +104,8 @@ describe('the chance that a datastore fills', () => {
     const days = fillingByDay('linked', tight, draw(), 14);
     expect(days).toHaveLength(15);
     expect(days[0]).toMatchObject({ chance: 0, p50Bytes: 138 * GB });
-    for (const [i, day] of days.entries()) expect(day.chance).toBeGreaterThanOrEqual(days[i - 1]?.chance ?? 0);
+    for (const [i, day] of days.entries())
+      expect(day.chance).toBeGreaterThanOrEqual(days[i - 1]?.chance ?? 0);
     expect(days.at(-1)?.chance).toBe(1);
     expect(days[7]?.chance).toBe(chanceOfFilling('linked', tight, draw()));
   });
@@ -108,7 +113,11 @@ describe('the chance that a datastore fills', () => {
   it('grows with hosts, whatever the kind', () =>
     fc.assert(
       fc.property(fc.constantFrom(...cloneKinds), fc.integer({ min: 1, max: 40 }), (kind, hosts) => {
-        const on = (n: number) => ({ ...reading, hosts: n, datastores: [{ ...store, capacityBytes: 300 * GB }] });
+        const on = (n: number) => ({
+          ...reading,
+          hosts: n,
+          datastores: [{ ...store, capacityBytes: 300 * GB }],
+        });
         const chance = (n: number) => chanceOfFilling(kind, on(n), draw(certain, on(n)));
         expect(chance(hosts + 1)).toBeGreaterThanOrEqual(chance(hosts));
       }),
@@ -130,8 +139,14 @@ describe('hosts that start together', () => {
   });
   it('are bound by the parent, which everybody reads, or by the children', () => {
     // A host asks 240 of the parent and 60 of its child.
-    expect(startUpStorm({ ...storm, childrenFree: 3_000, parentFree: 4_800 })).toMatchObject({ atOnce: 20, binds: 'parent' });
-    expect(startUpStorm({ ...storm, childrenFree: 600, parentFree: 48_000 })).toMatchObject({ atOnce: 10, binds: 'children' });
+    expect(startUpStorm({ ...storm, childrenFree: 3_000, parentFree: 4_800 })).toMatchObject({
+      atOnce: 20,
+      binds: 'parent',
+    });
+    expect(startUpStorm({ ...storm, childrenFree: 600, parentFree: 48_000 })).toMatchObject({
+      atOnce: 10,
+      binds: 'children',
+    });
   });
   it('may all start at once where there is enough, and none where there is nothing', () => {
     expect(startUpStorm({ ...storm, childrenFree: 18_000, parentFree: null })).toMatchObject({
@@ -139,6 +154,9 @@ describe('hosts that start together', () => {
       staggerSeconds: 0,
       allStartedSeconds: 60,
     });
-    expect(startUpStorm({ ...storm, childrenFree: 299, parentFree: null })).toMatchObject({ atOnce: 0, staggerSeconds: Infinity });
+    expect(startUpStorm({ ...storm, childrenFree: 299, parentFree: null })).toMatchObject({
+      atOnce: 0,
+      staggerSeconds: Infinity,
+    });
   });
 });

@@ -17,7 +17,8 @@ describe('making hosts', () => {
     expect(eight.p50Minutes).toBeGreaterThan(one.p50Minutes);
     expect(makingTime('linked', 80, 8).p50Minutes).toBeCloseTo(10 * eight.p50Minutes);
     // The spread of ten batches is √10 times that of one.
-    const spread = (n: number) => makingTime('linked', n, 8).p90Minutes - makingTime('linked', n, 8).p50Minutes;
+    const spread = (n: number) =>
+      makingTime('linked', n, 8).p90Minutes - makingTime('linked', n, 8).p50Minutes;
     expect(spread(80) / spread(8)).toBeCloseTo(Math.sqrt(10));
   });
   it('takes longer for full clones, shorter many at a time, no time for none', () => {
@@ -35,7 +36,8 @@ describe('storage of a month', () => {
   it('of ten linked clones is one image and 8 GB each', () =>
     expect(bytes('linked')).toBe(17e9 + 10 * (30 * 0.2e9 + 2e9)));
   it('of ten full clones is an image and 8 GB each', () => expect(bytes('full')).toBe(10 * (17e9 + 8e9)));
-  it('of ten that stream is one image and a scratch disk each', () => expect(bytes('network')).toBe(17e9 + 10 * 6e9));
+  it('of ten that stream is one image and a scratch disk each', () =>
+    expect(bytes('network')).toBe(17e9 + 10 * 6e9));
   it('of ten that return to clean is what a session of twelve hours gathers', () =>
     expect(bytes('linked', { isCleanedAtSignOut: true })).toBe(17e9 + 10 * (0.5 * 0.2e9 + 2e9)));
   it('is asked of each datastore for what lies there', () => {
@@ -56,7 +58,8 @@ describe('hosts on several places', () => {
     [10, [4, 3], [4, 3]],
     [0, [4, null], [0, 0]],
   ])('%i over bounds of %j stand as %j', (hosts, bounds, dealt) =>
-    expect(dealOverPlaces(hosts, bounds)).toEqual(dealt));
+    expect(dealOverPlaces(hosts, bounds)).toEqual(dealt),
+  );
 });
 
 describe('a host that failed', () => {

@@ -172,7 +172,16 @@ export function estatePlan(): EstatePlan {
     ],
     units: [
       { dn: `OU=Hosts,${root}`, name: 'Hosts' },
-      ...['Build', 'Reading rooms', 'Desks', 'Contact centre', 'Maps', 'Digitisation', 'Pilot', 'Service accounts'].map(unit),
+      ...[
+        'Build',
+        'Reading rooms',
+        'Desks',
+        'Contact centre',
+        'Maps',
+        'Digitisation',
+        'Pilot',
+        'Service accounts',
+      ].map(unit),
     ],
     rights: joinAccounts.flatMap(({ name: account, units }) =>
       units.flatMap((dn) => unitRights.map((right) => ({ unit: dn, account, right }))),

@@ -42,7 +42,17 @@ const namesOf = (packages: PlannedPool['packages']) => [...new Set(packages.map(
 
 interface Described extends Pick<
   PlannedPool,
-  'name' | 'clone' | 'line' | 'version' | 'pattern' | 'hosts' | 'site' | 'network' | 'size' | 'sessionLimit' | 'packages'
+  | 'name'
+  | 'clone'
+  | 'line'
+  | 'version'
+  | 'pattern'
+  | 'hosts'
+  | 'site'
+  | 'network'
+  | 'size'
+  | 'sessionLimit'
+  | 'packages'
 > {
   readonly unitName: string;
   readonly processors: number;

@@ -31,6 +31,7 @@ import { directoryFileRoutes } from './directory/file-routes.ts';
 import { directoryRoutes } from './directory/routes.ts';
 import { datastoreRoutes } from './pool/datastores.ts';
 import { hostActionRoutes } from './pool/host-actions.ts';
+import { poolHealthRoute } from './pool/health.ts';
 import { hostCsvRoute } from './pool/host-csv.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
@@ -86,6 +87,7 @@ function hostStations(
   poolRoutes(door, parts, pools, joinAccounts);
   hostActionRoutes(door, parts, pools);
   hostCsvRoute(door, parts, pools);
+  poolHealthRoute(door, parts, pools);
   datastoreRoutes(door, parts, pools);
   directoryRoutes(door, parts, joinAccounts);
   directoryFileRoutes(door, parts);

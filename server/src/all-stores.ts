@@ -40,7 +40,8 @@ export interface AllStores {
 
 export async function openStores(parts: Parts): Promise<AllStores> {
   const sealer = await openSealer(parts);
-  if (sealer.fault !== '') parts.log.error(`no certificate can sign and no account can join: ${sealer.fault}`);
+  if (sealer.fault !== '')
+    parts.log.error(`no certificate can sign and no account can join: ${sealer.fault}`);
   const certificates = new CertificateStore(parts, sealer);
   const images = new ImageStore(parts);
   const pools = new PoolStore(parts);

@@ -96,6 +96,7 @@ function misdone(
   const registered = new Set(
     rows<{ host: string }>(estate, 'select host from registration').map((row) => row.host),
   );
+  wrong.push(...disksWrong(estate));
   for (const { name } of hosts) {
     if (!accounts.has(name)) wrong.push(`${name} has no computer account`);
     if (!registered.has(name)) wrong.push(`${name} is not registered`);
@@ -119,6 +120,19 @@ function misdone(
   own.close();
   estate.close();
   return wrong;
+}
+
+/** Machines without a disk, disks of machines that are gone, disks on nothing, parents on which nothing stands. */
+function disksWrong(estate: Sqlite.Database): string[] {
+  const texts = (sql: string) => (estate.prepare(sql).all() as { text: string }[]).map((row) => row.text);
+  return [
+    ...texts(`select name || ' has no disk' as text from machine where id not in (select machine_id from disk where machine_id is not null)`),
+    ...texts(`select id || ' is the disk of no machine' as text from disk where machine_id is not null
+      and machine_id not in (select id from machine)`),
+    ...texts(`select id || ' stands on nothing' as text from disk where base is not null and base not in (select id from disk)`),
+    ...texts(`select id || ' carries nothing' as text from disk where role = 'parent'
+      and id not in (select base from disk where base is not null)`),
+  ];
 }
 
 /** What the journal leaves out or says twice of versions that were cut. */

@@ -31,6 +31,8 @@ describe('odd requests', () => {
           : call.set('content-type', 'application/json').send(body));
         sent++;
         const took = performance.now() - begun;
+        // A head of over 16 KB is refused before anything of ours sees it.
+        if (answer.status === 431) continue;
         const isProblem = answer.status < 400 || /problem\+json/.test(String(answer.headers['content-type']));
         const faults = (answer.body as { faults?: unknown[] } | undefined)?.faults ?? [];
         if (

@@ -139,12 +139,14 @@ describe('hosts of a rollout', () => {
 });
 
 describe('the ledger of a job', () => {
-  it('has three objects a host, page by page, and says how many are in which state', async () => {
+  it('has four objects a host, and the pool at the broker, page by page, and says how many are in which state', async () => {
     const { rows } = await read<LedgerRow>(`/jobs/${makingJob}/ledger`, 7);
-    expect(rows).toHaveLength(3 * HOSTS);
-    expect(new Set(rows.map((row) => `${row.system} ${row.object}`)).size).toBe(3 * HOSTS);
+    // Machine, account, registration and the agent's first report.
+    const all = 4 * HOSTS + 1;
+    expect(rows).toHaveLength(all);
+    expect(new Set(rows.map((row) => `${row.system} ${row.object}`)).size).toBe(all);
     const { ledger } = await server.get<{ ledger: object }>(`/jobs/${makingJob}`);
-    expect(ledger).toEqual({ made: 3 * HOSTS });
+    expect(ledger).toEqual({ made: all });
     const undone = await server.get<Page<LedgerRow>>(`/jobs/${makingJob}/ledger?state=undone`);
     expect(undone).toEqual({ rows: [], total: 0, next: null });
   });

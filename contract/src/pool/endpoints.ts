@@ -73,7 +73,8 @@ export const poolEndpoints = {
       /** Part of a name. */
       q: text.default(''),
       sort: z.enum(['name', 'state']).default('name'),
-      state: z.enum(hostStates).optional(),
+      /** `silent`: in whatever state, and its agent is silent. */
+      state: z.enum([...hostStates, 'silent']).optional(),
       /** Number of a blend. */
       blend: z.coerce.number().int().min(1).max(1e9).optional(),
       /** Name of a site. */

@@ -97,7 +97,11 @@ export const poolSettingsSchema = z.strictObject({
   title: draft.title.max(80, 'has over 80 characters').default(''),
   description: draft.description.default(''),
   tags: z
-    .array(draft.tags.element.regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'must be small letters, digits and hyphens').max(40))
+    .array(
+      draft.tags.element
+        .regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'must be small letters, digits and hyphens')
+        .max(40),
+    )
     .max(20)
     .default([]),
   signOut: draft.signOut.default('keep'),
@@ -108,7 +112,10 @@ export const poolSettingsSchema = z.strictObject({
   zone: draft.zone.default(null),
   size: draft.size.min(1, 'choose a machine size'),
   /** A disk that stays one person's; 0 is none. */
-  dataGigabytes: draft.dataGigabytes.min(0, 'must be at least 0').max(16_000, 'must be at most 16,000').default(0),
+  dataGigabytes: draft.dataGigabytes
+    .min(0, 'must be at least 0')
+    .max(16_000, 'must be at most 16,000')
+    .default(0),
   /** Days between rebuilds. */
   days: draft.days.min(1, 'must be at least 1').max(365, 'must be at most 365').default(30),
   /** Who makes computer accounts in the unit; null is Vat Line's own account. */
@@ -149,7 +156,10 @@ const ofEveryKind = {
     .array(place)
     .min(1, 'choose a place')
     .max(MOST_PLACES)
-    .refine((places) => places.slice(0, -1).every((one) => one.atMost !== null), 'all but the last need a number of hosts'),
+    .refine(
+      (places) => places.slice(0, -1).every((one) => one.atMost !== null),
+      'all but the last need a number of hosts',
+    ),
   pattern: draft.pattern,
   ou: draft.ou.min(1, 'choose an organisational unit'),
 };

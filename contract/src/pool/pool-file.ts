@@ -25,7 +25,10 @@ export function readPoolFile(text: string): Result<PoolDraft, readonly TextFault
 export function writePoolFile(draft: PoolDraft, versionName = ''): string {
   const fields = Object.keys(poolDraftSchema.shape) as (keyof PoolDraft)[];
   const given = fields.filter((field) => draft[field] !== undefined);
-  const document = new Document({ pool: 1, ...Object.fromEntries(given.map((field) => [field, draft[field]])) });
+  const document = new Document({
+    pool: 1,
+    ...Object.fromEntries(given.map((field) => [field, draft[field]])),
+  });
   asBlocks(document);
   const { contents } = document;
   const version: unknown = isMap(contents) ? contents.get('imageVersionId', true) : undefined;

@@ -53,7 +53,13 @@ const fitSchema = z.object({
   binding: z.enum(fitWhats).nullable(),
   /** For each place the hosts it takes and its rows. */
   places: z.array(
-    z.object({ site: z.string(), hosts: z.number(), fits: z.boolean(), largest: z.number(), rows: z.array(fitRowSchema) }),
+    z.object({
+      site: z.string(),
+      hosts: z.number(),
+      fits: z.boolean(),
+      largest: z.number(),
+      rows: z.array(fitRowSchema),
+    }),
   ),
   /** What all places share: names, licences. */
   shared: z.array(fitRowSchema),
@@ -111,7 +117,11 @@ export const poolPreviewSchema = z.object({
   clashes: z.array(z.string()),
   fit: fitSchema.nullable(),
   conditions: z.array(
-    z.object({ what: z.enum(conditionWhats), verdict: z.enum(['holds', 'warns', 'fails']), says: z.string() }),
+    z.object({
+      what: z.enum(conditionWhats),
+      verdict: z.enum(['holds', 'warns', 'fails']),
+      says: z.string(),
+    }),
   ),
   storage: storageSchema.nullable(),
   /** Until all are made: as likely as not, and nine times of ten. */

@@ -36,7 +36,8 @@ const shortNames: Readonly<Record<string, string>> = {
 /** Errors: empty, too long, an attribute without `=` or name, a broken escape, bytes that are no UTF-8. */
 export function readDistinguishedName(text: string): Result<DistinguishedName> {
   if (text.trim() === '') return refuse('', 'is empty');
-  if (text.length > MOST_CHARACTERS) return refuse('', `has over ${MOST_CHARACTERS.toLocaleString('en-GB')} characters`);
+  if (text.length > MOST_CHARACTERS)
+    return refuse('', `has over ${MOST_CHARACTERS.toLocaleString('en-GB')} characters`);
   const reader = new Reader(text);
   const levels: NamePart[][] = [[]];
   for (;;) {
@@ -46,7 +47,8 @@ export function readDistinguishedName(text: string): Result<DistinguishedName> {
     const separator = reader.separator();
     if (separator === '') return ok(levels);
     if (separator === '+') continue;
-    if (separator !== ',' && separator !== ';') return refuse('', `has "${separator}" where a comma should be`);
+    if (separator !== ',' && separator !== ';')
+      return refuse('', `has "${separator}" where a comma should be`);
     levels.push([]);
   }
 }
@@ -69,7 +71,9 @@ export function nameKey(name: DistinguishedName): string {
   return name
     .map((level) =>
       level
-        .map(({ attribute, value }) => `${attribute}=${escaped(value.trim().replace(/ +/g, ' ').toLowerCase())}`)
+        .map(
+          ({ attribute, value }) => `${attribute}=${escaped(value.trim().replace(/ +/g, ' ').toLowerCase())}`,
+        )
         .sort()
         .join('+'),
     )
@@ -110,7 +114,9 @@ class Reader {
 
   part(): NamePart | string {
     this.spaces();
-    const attribute = /^(?:(?:[oO][iI][dD]\.)?\d+(?:\.\d+)+|[A-Za-z][A-Za-z0-9-]*)/.exec(this.text.slice(this.at))?.[0];
+    const attribute = /^(?:(?:[oO][iI][dD]\.)?\d+(?:\.\d+)+|[A-Za-z][A-Za-z0-9-]*)/.exec(
+      this.text.slice(this.at),
+    )?.[0];
     if (attribute === undefined) return this.missing();
     this.at += attribute.length;
     this.spaces();
@@ -155,7 +161,8 @@ class Reader {
         break;
       }
       if (!isQuoted && ',;+'.includes(character)) break;
-      if (!isQuoted && '"<>'.includes(character)) return { fault: `has a ${character} that needs a \\ before it` };
+      if (!isQuoted && '"<>'.includes(character))
+        return { fault: `has a ${character} that needs a \\ before it` };
       if (character === '\\') {
         const escape = this.escape();
         if (escape === undefined) return { fault: 'ends in, or has, a \\ with nothing to escape' };

@@ -3,7 +3,13 @@
  * classes that directories commonly give them. Written are those of RFC 4519 and RFC 4524, which
  * every directory knows; read are the usual ones of others as well.
  */
-import { isWithin, nameKey, readDistinguishedName, writeDistinguishedName, type DistinguishedName } from './distinguished-name.ts';
+import {
+  isWithin,
+  nameKey,
+  readDistinguishedName,
+  writeDistinguishedName,
+  type DistinguishedName,
+} from './distinguished-name.ts';
 import type { LdifFault, LdifRecord, LdifValue } from './ldif.ts';
 import type { Result } from '../result.ts';
 
@@ -103,10 +109,18 @@ export function entriesOf(
   const top = readDistinguishedName(root);
   const read = records.flatMap((record) => {
     const dn = readDistinguishedName(record.dn);
-    if (!dn.ok) faults.push({ line: record.line, path: 'dn', message: dn.error[0]?.message ?? 'cannot be read' });
+    if (!dn.ok)
+      faults.push({ line: record.line, path: 'dn', message: dn.error[0]?.message ?? 'cannot be read' });
     else if (top.ok && !isWithin(dn.value, top.value))
-      faults.push({ line: record.line, path: 'dn', message: `lies outside of the directory, whose root is ${root}` });
-    else return [{ record, name: dn.value, classes: valuesOf(record, 'objectclass').map((one) => one.toLowerCase()) }];
+      faults.push({
+        line: record.line,
+        path: 'dn',
+        message: `lies outside of the directory, whose root is ${root}`,
+      });
+    else
+      return [
+        { record, name: dn.value, classes: valuesOf(record, 'objectclass').map((one) => one.toLowerCase()) },
+      ];
     return [];
   });
   const is = (classes: readonly string[], of: readonly string[]) => of.some((one) => classes.includes(one));
@@ -124,8 +138,15 @@ export function entriesOf(
             : ('other' as const),
   }));
   const of = (kind: (typeof sorted)[number]['kind']) => sorted.filter((one) => one.kind === kind);
-  const people = of('person').map(({ record, name }) => ({ key: nameKey(name), person: personOf(record, name) }));
-  const groups = of('group').map(({ record, name }) => ({ key: nameKey(name), record, name: commonName(record, name) }));
+  const people = of('person').map(({ record, name }) => ({
+    key: nameKey(name),
+    person: personOf(record, name),
+  }));
+  const groups = of('group').map(({ record, name }) => ({
+    key: nameKey(name),
+    record,
+    name: commonName(record, name),
+  }));
   const accounts = new Map(people.map(({ key, person }) => [key, person.account]));
   const groupNames = new Map(groups.map(({ key, name }) => [key, name]));
   const entries: DirectoryEntries = {
@@ -155,7 +176,11 @@ function membersOf(
   for (const member of [...valuesOf(record, 'member'), ...valuesOf(record, 'uniquemember')]) {
     const name = readDistinguishedName(member);
     if (!name.ok) {
-      faults.push({ line: record.line, path: 'member', message: `"${member}" ${name.error[0]?.message ?? ''}` });
+      faults.push({
+        line: record.line,
+        path: 'member',
+        message: `"${member}" ${name.error[0]?.message ?? ''}`,
+      });
       continue;
     }
     const key = nameKey(name.value);
@@ -172,7 +197,9 @@ function personOf(record: LdifRecord, name: DistinguishedName): PersonEntry {
   const first = (...names: string[]) => names.flatMap((one) => valuesOf(record, one))[0];
   const cn = commonName(record, name);
   return {
-    account: first('uid', 'samaccountname', 'userprincipalname')?.toLowerCase() ?? cn.toLowerCase().replaceAll(' ', '.'),
+    account:
+      first('uid', 'samaccountname', 'userprincipalname')?.toLowerCase() ??
+      cn.toLowerCase().replaceAll(' ', '.'),
     name: first('displayname') ?? cn,
     branch: first('l', 'physicaldeliveryofficename', 'department') ?? '',
     role: first('title', 'employeetype') ?? '',

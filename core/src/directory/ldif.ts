@@ -44,7 +44,9 @@ export function readLdif(text: string): Result<readonly LdifRecord[], readonly L
     if (record) records.push(record);
     if (faults.length >= MOST_FAULTS) break;
   }
-  return faults.length > 0 ? { ok: false, error: faults.slice(0, MOST_FAULTS) } : { ok: true, value: records };
+  return faults.length > 0
+    ? { ok: false, error: faults.slice(0, MOST_FAULTS) }
+    : { ok: true, value: records };
 }
 
 /** Writes content records; `readLdif` gives the same back. */
@@ -73,7 +75,10 @@ function folded(line: string): string {
 /** Lines with their continuations, without comments; empty ones stay, since they end a record. */
 function unfolded(text: string, faults: LdifFault[]): LogicalLine[] {
   const lines: { parts: string[]; line: number }[] = [];
-  for (const [i, raw] of text.replace(/^\ufeff/, '').split(/\r?\n/).entries()) {
+  for (const [i, raw] of text
+    .replace(/^\ufeff/, '')
+    .split(/\r?\n/)
+    .entries()) {
     const last = lines.at(-1);
     if (!raw.startsWith(' ')) lines.push({ parts: [raw], line: i + 1 });
     else if (last && last.parts[0] !== '') last.parts.push(raw.slice(1));
@@ -96,7 +101,8 @@ function withoutVersion(lines: readonly LogicalLine[], faults: LdifFault[]): rea
   const [first, ...rest] = lines;
   const version = /^version:\s*(.*)$/i.exec(first?.text ?? '')?.[1];
   if (first === undefined || version === undefined) return lines;
-  if (version.trim() !== '1') faults.push({ line: first.line, path: 'version', message: `is ${version}; only version 1 is known` });
+  if (version.trim() !== '1')
+    faults.push({ line: first.line, path: 'version', message: `is ${version}; only version 1 is known` });
   return rest;
 }
 
@@ -127,7 +133,8 @@ function recordOf(lines: readonly LogicalLine[], faults: LdifFault[]): LdifRecor
 }
 
 function pairOf({ text, line }: LogicalLine, faults: LdifFault[]): [string, LdifValue] | undefined {
-  const found = /^([A-Za-z][A-Za-z0-9-]*(?:;[A-Za-z0-9-]+)*|\d+(?:\.\d+)*(?:;[A-Za-z0-9-]+)*):([:<]?) *(.*)$/s.exec(text);
+  const found =
+    /^([A-Za-z][A-Za-z0-9-]*(?:;[A-Za-z0-9-]+)*|\d+(?:\.\d+)*(?:;[A-Za-z0-9-]+)*):([:<]?) *(.*)$/s.exec(text);
   const say = (path: string, message: string) => {
     faults.push({ line, path, message });
     return undefined;

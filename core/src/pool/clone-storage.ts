@@ -90,5 +90,7 @@ export function hostsThatFit({ fixedBytes, perHostBytes }: StorageShape, store: 
 
 /** Hosts dealt evenly over so many datastores, the first ones taking one more. */
 export function dealHosts(hosts: number, datastores: number): number[] {
-  return Array.from({ length: datastores }, (_, place) => Math.floor((hosts + datastores - 1 - place) / datastores));
+  return Array.from({ length: datastores }, (_, place) =>
+    Math.floor((hosts + datastores - 1 - place) / datastores),
+  );
 }

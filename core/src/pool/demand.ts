@@ -1,6 +1,12 @@
 /** What the hosts of a pool ask of the datastores of a place, from how they are made. */
 import { usualOperations, usualStorage } from './assumptions.ts';
-import { perHostBytes, type CloneKind, type CloneStorageInput, type DatastoreSpace, type HostDisks } from './clone-storage.ts';
+import {
+  perHostBytes,
+  type CloneKind,
+  type CloneStorageInput,
+  type DatastoreSpace,
+  type HostDisks,
+} from './clone-storage.ts';
 import type { DiskDemand } from './fit.ts';
 import type { StormInput } from './start-up-storm.ts';
 
@@ -49,9 +55,17 @@ export function disksOnPlace(kind: CloneKind, plan: DiskPlan, places: DiskPlaces
     },
   ];
   if (kind === 'linked')
-    demands.push({ ...quiet, datastore: places.parentDatastore ?? places.datastore, fixedBytes: plan.imageBytes });
+    demands.push({
+      ...quiet,
+      datastore: places.parentDatastore ?? places.datastore,
+      fixedBytes: plan.imageBytes,
+    });
   if (plan.dataBytes > 0)
-    demands.push({ ...quiet, datastore: places.dataDatastore ?? places.datastore, perHostBytes: plan.dataBytes });
+    demands.push({
+      ...quiet,
+      datastore: places.dataDatastore ?? places.datastore,
+      perHostBytes: plan.dataBytes,
+    });
   return demands;
 }
 

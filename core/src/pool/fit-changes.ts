@@ -25,7 +25,11 @@ export interface ChangesRequest {
 
 /** One thing to do, after which the count fits. */
 export type FitChange =
-  | { readonly kind: 'size' | 'datastore' | 'network' | 'site'; readonly placing: Placing; readonly largest: number }
+  | {
+      readonly kind: 'size' | 'datastore' | 'network' | 'site';
+      readonly placing: Placing;
+      readonly largest: number;
+    }
   /** The first so many hosts here, the rest there. */
   | {
       readonly kind: 'two sites';

@@ -45,7 +45,9 @@ export interface ImageFacts {
 export function fitConditions(facts: ConditionFacts): Condition[] {
   return [
     ...(facts.unit ? [unitCondition(facts.unit)] : []),
-    ...(facts.account === undefined || !facts.unit?.exists ? [] : accountConditions(facts.account, facts.unit.name)),
+    ...(facts.account === undefined || !facts.unit?.exists
+      ? []
+      : accountConditions(facts.account, facts.unit.name)),
     ...(facts.image ? imageConditions(facts.image) : []),
   ];
 }
@@ -91,8 +93,16 @@ function imageConditions({ number, state, isGone, hasAgent }: ImageFacts): Condi
 
 function agentCondition(hasAgent: boolean | null): Condition {
   if (hasAgent === null)
-    return { what: 'agent', verdict: 'warns', says: 'the image was made elsewhere; nobody knows whether the host agent is in it' };
+    return {
+      what: 'agent',
+      verdict: 'warns',
+      says: 'the image was made elsewhere; nobody knows whether the host agent is in it',
+    };
   return hasAgent
     ? { what: 'agent', verdict: 'holds', says: 'the host agent is in the image' }
-    : { what: 'agent', verdict: 'fails', says: 'the image has no host agent, so that no host would ever report' };
+    : {
+        what: 'agent',
+        verdict: 'fails',
+        says: 'the image has no host agent, so that no host would ever report',
+      };
 }

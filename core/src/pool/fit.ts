@@ -159,8 +159,17 @@ function diskRows({ count, disks }: PlaceRequest, site: SiteRoom): FitRow[] {
     const there = store.capacityBytes - store.usedBytes;
     const operations = sum(here, (disk) => disk.operationsPerHost);
     return [
-      { what: 'datastore', of: name, needed, there, after: there - needed, largest: hostsThatFit(shape, store) },
-      ...(operations === 0 ? [] : [countable('operations', count, operations, freeOf(store.operations), name)]),
+      {
+        what: 'datastore',
+        of: name,
+        needed,
+        there,
+        after: there - needed,
+        largest: hostsThatFit(shape, store),
+      },
+      ...(operations === 0
+        ? []
+        : [countable('operations', count, operations, freeOf(store.operations), name)]),
     ];
   });
 }

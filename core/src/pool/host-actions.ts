@@ -4,7 +4,16 @@
  */
 import { stateOf, type HoldableHost } from './service-state.ts';
 
-export const hostActions = ['hold', 'let in', 'drain', 'restart', 'power off', 'power on', 'message', 'remove'] as const;
+export const hostActions = [
+  'hold',
+  'let in',
+  'drain',
+  'restart',
+  'power off',
+  'power on',
+  'message',
+  'remove',
+] as const;
 export type HostAction = (typeof hostActions)[number];
 
 export interface ActedHost extends HoldableHost {
@@ -37,7 +46,11 @@ export interface ActionEffect {
 }
 
 /** What an action does to hosts of a pool with so many sessions a host. */
-export function effectOf(action: HostAction, hosts: readonly ActedHost[], sessionLimit: number): ActionEffect {
+export function effectOf(
+  action: HostAction,
+  hosts: readonly ActedHost[],
+  sessionLimit: number,
+): ActionEffect {
   const judged = hosts.map((host) => ({ host, why: whyNot(action, host) }));
   const done = judged.filter((one) => one.why === undefined).map((one) => one.host);
   const endsSessions = action === 'restart' || action === 'power off' || action === 'remove';
@@ -52,7 +65,8 @@ export function effectOf(action: HostAction, hosts: readonly ActedHost[], sessio
 }
 
 function seatsLost(action: HostAction, done: readonly ActedHost[], serving: readonly ActedHost[]): number {
-  if (action === 'hold' || action === 'drain' || action === 'power off' || action === 'remove') return serving.length;
+  if (action === 'hold' || action === 'drain' || action === 'power off' || action === 'remove')
+    return serving.length;
   if (action === 'let in') return -done.filter((host) => stateOf(host) === 'held').length;
   if (action === 'power on') return -done.filter((host) => !host.isHeld).length;
   return 0;

@@ -15,7 +15,18 @@ export interface ListedHost {
   readonly note: string;
 }
 
-const columns = ['name', 'state', 'site', 'blend', 'sessions', 'owner', 'last report', 'up since', 'own bytes', 'note'];
+const columns = [
+  'name',
+  'state',
+  'site',
+  'blend',
+  'sessions',
+  'owner',
+  'last report',
+  'up since',
+  'own bytes',
+  'note',
+];
 
 /** Instants in ISO 8601, UTC. What a spreadsheet would take for a formula is made text by a quote before it. */
 export function hostsCsv(hosts: readonly ListedHost[]): string {

@@ -58,7 +58,11 @@ export function planNames(request: NameRequest): Result<NamePlan> {
  * Names from one number on that are free within the width of the counter; taken ones are passed
  * over. Errors as of `planNames`.
  */
-export function freeNames({ pattern, start, taken }: Omit<NameRequest, 'count' | 'skipTaken'>): Result<number> {
+export function freeNames({
+  pattern,
+  start,
+  taken,
+}: Omit<NameRequest, 'count' | 'skipTaken'>): Result<number> {
   const fault = patternFault(pattern);
   if (fault) return refuse('pattern', fault);
   if (!Number.isInteger(start) || start < 0) return refuse('start', 'must be a whole number of at least 0');

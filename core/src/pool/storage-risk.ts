@@ -6,7 +6,13 @@
  */
 import { quantile } from '../quantile.ts';
 import { logNormal, seededRandom } from '../random.ts';
-import { dealHosts, fixedBytesOn, perHostBytes, type CloneKind, type CloneStorageInput } from './clone-storage.ts';
+import {
+  dealHosts,
+  fixedBytesOn,
+  perHostBytes,
+  type CloneKind,
+  type CloneStorageInput,
+} from './clone-storage.ts';
 
 /** Draws that a chance is worked out from. */
 export const STORAGE_DRAWS = 2_000;
@@ -75,7 +81,10 @@ export function fillingByDay(
   draws: GrowthDraws,
   lastDay: number,
 ): FillingDay[] {
-  const atFirst = input.datastores.reduce((sum, store, place) => sum + store.capacityBytes - roomToGrow(kind, input, place), 0);
+  const atFirst = input.datastores.reduce(
+    (sum, store, place) => sum + store.capacityBytes - roomToGrow(kind, input, place),
+    0,
+  );
   const together = Float64Array.from({ length: draws.runs }, (_, run) =>
     kind === 'network' ? 0 : draws.byDatastore.reduce((sum, own) => sum + (own[run] ?? 0), 0),
   ).sort();

@@ -243,13 +243,19 @@ async function fillPool(
 /** Dedicated hosts are map curators', all but the last one. */
 async function fillOwners({ broker, directory }: PracticeEstate, names: readonly string[]): Promise<void> {
   const { people } = await directory.people('map curator', { limit: names.length - 1 });
-  for (const [i, { account }] of people.entries()) await broker.setOwner(`owner ${i}`, names[i] ?? '', account);
+  for (const [i, { account }] of people.entries())
+    await broker.setOwner(`owner ${i}`, names[i] ?? '', account);
 }
 
 const DATA_GIGABYTES = 250;
 
 function settingsOfPlanned({ kind, size, signOut, joinAccount }: PlannedPool): PoolSettings {
-  const given = { size: size || 'none', signOut, joinAccount, dataGigabytes: kind === 'dedicated' ? DATA_GIGABYTES : 0 };
+  const given = {
+    size: size || 'none',
+    signOut,
+    joinAccount,
+    dataGigabytes: kind === 'dedicated' ? DATA_GIGABYTES : 0,
+  };
   return { ...poolSettingsSchema.parse(given), size };
 }
 

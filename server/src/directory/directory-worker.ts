@@ -5,7 +5,13 @@ import { readLdif, type LdifFault } from '@vatline/core/directory/ldif';
 import type { Fault } from '@vatline/core/result';
 
 /** The entries of an LDIF file, or its faults with their lines. */
-export function readDirectory({ path, root }: { readonly path: string; readonly root: string }): DirectoryEntries | Fault[] {
+export function readDirectory({
+  path,
+  root,
+}: {
+  readonly path: string;
+  readonly root: string;
+}): DirectoryEntries | Fault[] {
   const records = readLdif(readFileSync(path, 'utf8'));
   if (!records.ok) return records.error.map(atItsLine);
   if (records.value.length === 0) return [{ path: 'file', message: 'has no records' }];

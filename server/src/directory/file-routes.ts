@@ -73,4 +73,3 @@ async function namesOfPool({ db }: Parts, pool: string): Promise<ReadonlySet<str
   const rows = await db.selectFrom('host').select('name').where('pool_id', '=', pool).execute();
   return new Set(rows.map((row) => row.name));
 }
-

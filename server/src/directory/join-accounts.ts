@@ -18,7 +18,11 @@ export class JoinAccounts {
 
   /** Keeps a password; a newer one takes the place of an older one. */
   async keep({ account: name, password }: Credentials): Promise<void> {
-    const row = { name, sealed_password: this.sealer.seal(password), known_ms: this.parts.estate.clock.now() };
+    const row = {
+      name,
+      sealed_password: this.sealer.seal(password),
+      known_ms: this.parts.estate.clock.now(),
+    };
     await this.parts.db
       .insertInto('join_account')
       .values(row)

@@ -1,7 +1,10 @@
 import type { Parts } from '../platform/parts.ts';
 
 /** What was done to the directory, for the journal. */
-export function directoryNote({ journal, estate }: Pick<Parts, 'journal' | 'estate'>, text: string): Promise<void> {
+export function directoryNote(
+  { journal, estate }: Pick<Parts, 'journal' | 'estate'>,
+  text: string,
+): Promise<void> {
   return journal.note({
     at: estate.clock.now(),
     kind: 'estate',

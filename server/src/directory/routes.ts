@@ -82,7 +82,10 @@ export function directoryRoutes(door: Door, parts: Parts, known: JoinAccounts): 
     if (!(await directory.accounts()).some((account) => account.name === given.account))
       throw invalid([{ path: 'account', message: `the directory has no account ${given.account}` }]);
     await asked('unit', () => directory.setRight(newId('right'), { ...given, unit }, isGiven));
-    await directoryNote(parts, `${given.account} may ${isGiven ? '' : 'no longer '}${given.right} in ${unit}`);
+    await directoryNote(
+      parts,
+      `${given.account} may ${isGiven ? '' : 'no longer '}${given.right} in ${unit}`,
+    );
     return DONE;
   });
 }

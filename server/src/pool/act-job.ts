@@ -71,13 +71,20 @@ function stepFor(acting: Acting, input: ActInput, names: readonly string[]): Job
   };
 }
 
-async function act(acting: Acting, context: JobContext, input: ActInput, pool: PoolRow, host: HostRow): Promise<void> {
+async function act(
+  acting: Acting,
+  context: JobContext,
+  input: ActInput,
+  pool: PoolRow,
+  host: HostRow,
+): Promise<void> {
   const { parts, pools } = acting;
   const { hypervisor, activity, broker } = parts.estate;
   const key = (attempt: number) => `${context.jobId}/${host.name}/${attempt}`;
   const power = (to: 'on' | 'off' | 'restart') =>
     context.operation((attempt) => hypervisor.power(key(attempt), host.machine_id ?? '', to));
-  const stand = (state: 'held' | 'off' | 'in service' | 'draining') => pools.hosts.set(host.id, standingIn(state));
+  const stand = (state: 'held' | 'off' | 'in service' | 'draining') =>
+    pools.hosts.set(host.id, standingIn(state));
   const back = () => stand(stateAfterWork({ isHeld: host.is_held === 1 }));
   switch (input.action) {
     case 'message':
@@ -120,7 +127,12 @@ async function sessionsOn(pools: PoolStore, pool: PoolRow, host: HostRow): Promi
 }
 
 /** Out of every system, last from our own books, in which the records of rollouts still find it. */
-async function remove({ parts, accounts }: Acting, jobId: string, pool: PoolRow, host: HostRow): Promise<void> {
+async function remove(
+  { parts, accounts }: Acting,
+  jobId: string,
+  pool: PoolRow,
+  host: HostRow,
+): Promise<void> {
   const { broker, directory, licences, hypervisor } = parts.estate;
   const key = `${jobId}/${host.name}`;
   await broker.deregister(key, host.name);

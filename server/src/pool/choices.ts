@@ -1,6 +1,10 @@
 /** What a draft of a pool has chosen, as far as it exists; and a fault for all that does not. */
 import type { PoolDraft, PoolPlace } from '@vatline/contract/pool/kinds';
-import { readDistinguishedName, nameKey, writeDistinguishedName } from '@vatline/core/directory/distinguished-name';
+import {
+  readDistinguishedName,
+  nameKey,
+  writeDistinguishedName,
+} from '@vatline/core/directory/distinguished-name';
 import { rightsIn, missingRights } from '@vatline/core/directory/rights';
 import type { JoinAccountFacts } from '@vatline/core/pool/fit-conditions';
 import type { Fault } from '@vatline/core/result';
@@ -41,7 +45,9 @@ export function placesChosen(draft: PoolDraft, sites: readonly SiteReport[], fau
     const { network, datastore } = place;
     if (!size || !network || !datastore || faults.length > before) return [];
     const { parentDatastore = null, dataDatastore = null, atMost = null } = place;
-    return [{ site, size, place: { site: site.name, network, datastore, parentDatastore, dataDatastore, atMost } }];
+    return [
+      { site, size, place: { site: site.name, network, datastore, parentDatastore, dataDatastore, atMost } },
+    ];
   });
 }
 
@@ -75,7 +81,9 @@ export function unitChosen(
   const isInside = key.endsWith(`,${keyOf(root)}`);
   faults.push({
     path: 'ou',
-    message: isInside ? `the directory has no unit ${dn}` : `lies outside of the directory, whose root is ${root}`,
+    message: isInside
+      ? `the directory has no unit ${dn}`
+      : `lies outside of the directory, whose root is ${root}`,
   });
   return { dn, exists: false };
 }

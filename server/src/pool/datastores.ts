@@ -31,7 +31,10 @@ async function allDatastores(parts: Parts, pools: PoolStore): Promise<Datastore[
       const owned = disks.map((disk) => ({ bytes: disk.bytes, owner: ownerOf(disk) }));
       const uses = usesOf(owned);
       // What belongs to no pool takes what it takes; so do parents, which pools are promised anew.
-      const others = uses.reduce((sum, use) => sum + (use.kind === 'pool' || use.kind === 'parent' ? 0 : use.bytes), 0);
+      const others = uses.reduce(
+        (sum, use) => sum + (use.kind === 'pool' || use.kind === 'parent' ? 0 : use.bytes),
+        0,
+      );
       const { name, capacityBytes, usedBytes, overcommit, operations, price } = store;
       const promised = others + (promises.get(`${site.name}/${name}`) ?? 0);
       found.push({
@@ -53,9 +56,8 @@ async function allDatastores(parts: Parts, pools: PoolStore): Promise<Datastore[
 /** Hosts whose disks grow from day to day: those with a clean state begin anew each night. */
 function growingHosts(disks: readonly DiskReport[]): number {
   const cleaned = new Set(disks.filter((disk) => disk.role === 'clean').map((disk) => disk.machine));
-  return disks.filter(
-    ({ role, machine }) => role === 'own' || (role === 'child' && !cleaned.has(machine)),
-  ).length;
+  return disks.filter(({ role, machine }) => role === 'own' || (role === 'child' && !cleaned.has(machine)))
+    .length;
 }
 
 /** Whose a disk is, by its machine or by the image that a parent was made from. */
@@ -71,7 +73,8 @@ async function owners(parts: Pick<Parts, 'db'>): Promise<(disk: DiskReport) => D
   const builds = new Map(lines.map(({ machine, name }) => [machine, name]));
   const images = await versionNames(parts);
   return ({ role, machine, image }) => {
-    if (role === 'parent') return { kind: 'parent', name: images.get(image ?? '') ?? 'an image that is gone' };
+    if (role === 'parent')
+      return { kind: 'parent', name: images.get(image ?? '') ?? 'an image that is gone' };
     const pool = machine === null ? undefined : pools.get(machine);
     if (pool !== undefined) return { kind: 'pool', name: pool };
     const line = machine === null ? undefined : builds.get(machine);
@@ -158,7 +161,8 @@ async function disksOfHost(parts: Parts, name: string): Promise<HostDisk[]> {
       site,
       datastore,
       bytes,
-      name: role === 'parent' ? `parent: ${images.get(image ?? '') ?? 'an image that is gone'}` : diskWords[role],
+      name:
+        role === 'parent' ? `parent: ${images.get(image ?? '') ?? 'an image that is gone'}` : diskWords[role],
       standOn: above,
     }),
   );

@@ -1,5 +1,9 @@
 /** Doing something to hosts of a pool: what it will do is worked out by the core, and then done to just those hosts. */
-import { hostActionEndpoints, type ActionRequest, type EffectShown } from '@vatline/contract/pool/host-action';
+import {
+  hostActionEndpoints,
+  type ActionRequest,
+  type EffectShown,
+} from '@vatline/contract/pool/host-action';
 import { effectOf, type ActedHost, type ActionEffect } from '@vatline/core/pool/host-actions';
 import { holdBack, letIn, takesSessions } from '@vatline/core/pool/service-state';
 import { wallClock } from '@vatline/core/time/zone';
@@ -50,22 +54,36 @@ function refuse({ action, text, losesData }: ActionRequest, effect: ActionEffect
   if (effect.hosts.length === 0) {
     const [first] = effect.passedOver;
     throw invalid([
-      { path: 'hosts', message: first ? `nothing to do: ${first.name} ${first.why}` : 'there are no such hosts' },
+      {
+        path: 'hosts',
+        message: first ? `nothing to do: ${first.name} ${first.why}` : 'there are no such hosts',
+      },
     ]);
   }
-  if (action === 'message' && text.trim() === '') throw invalid([{ path: 'text', message: 'The message is empty' }]);
+  if (action === 'message' && text.trim() === '')
+    throw invalid([{ path: 'text', message: 'The message is empty' }]);
   if (effect.dataLostBytes > 0 && !losesData)
     throw invalid([{ path: 'losesData', message: 'say that the personal data on them may be lost' }]);
 }
 
-async function effectOn(parts: Parts, pools: PoolStore, pool: PoolRow, { action, hosts: names }: ActionRequest) {
+async function effectOn(
+  parts: Parts,
+  pools: PoolStore,
+  pool: PoolRow,
+  { action, hosts: names }: ActionRequest,
+) {
   const wanted = new Set(names);
   const rows = (await pools.hosts.of(pool.id)).filter((host) => wanted.has(host.name));
   const hosts = await actedHosts(parts, pools, pool, rows);
   return { effect: effectOf(action, hosts, pool.session_limit), hosts, rows };
 }
 
-async function actedHosts(parts: Parts, pools: PoolStore, pool: PoolRow, rows: readonly HostRow[]): Promise<ActedHost[]> {
+async function actedHosts(
+  parts: Parts,
+  pools: PoolStore,
+  pool: PoolRow,
+  rows: readonly HostRow[],
+): Promise<ActedHost[]> {
   const taking = rows.filter(takesSessions).map((host) => host.name);
   const sessions = await pools.hosts.sessionsOn(pool, await pools.hosts.counts(pool.id), taking);
   const owners = await parts.estate.broker.owners(rows.map((host) => host.name));

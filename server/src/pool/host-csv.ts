@@ -12,9 +12,6 @@ export function hostCsvRoute(door: Door, parts: Parts, pools: PoolStore): void {
     const pool = await pools.pool(id);
     const hosts = await pools.hosts.of(id);
     const listed = presentHosts(hosts, await aroundHosts(parts, pools, pool, hosts));
-    response
-      .attachment(`${pool.name}.csv`)
-      .type(poolFileEndpoints.hosts.gives)
-      .send(hostsCsv(listed));
+    response.attachment(`${pool.name}.csv`).type(poolFileEndpoints.hosts.gives).send(hostsCsv(listed));
   });
 }

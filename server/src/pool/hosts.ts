@@ -29,7 +29,10 @@ type CellColumns = [
   HostRow['power'],
 ];
 
-export type HostCell = Pick<HostRow, 'id' | 'name' | 'blend_id' | 'next_blend_id' | 'service' | 'work' | 'power'>;
+export type HostCell = Pick<
+  HostRow,
+  'id' | 'name' | 'blend_id' | 'next_blend_id' | 'service' | 'work' | 'power'
+>;
 
 export class HostStore {
   constructor(private readonly parts: Pick<Parts, 'db' | 'estate'>) {}
@@ -60,15 +63,17 @@ export class HostStore {
         ),
       )
       .executeTakeFirstOrThrow();
-    return fromJson<CellColumns[]>(cells).map(([id, name, blend_id, next_blend_id, service, work, power]) => ({
-      id,
-      name,
-      blend_id,
-      next_blend_id,
-      service,
-      work,
-      power,
-    }));
+    return fromJson<CellColumns[]>(cells).map(
+      ([id, name, blend_id, next_blend_id, service, work, power]) => ({
+        id,
+        name,
+        blend_id,
+        next_blend_id,
+        service,
+        work,
+        power,
+      }),
+    );
   }
 
   /** Some hosts, by id; as many as are asked for at once in a rollout. */
@@ -95,7 +100,9 @@ export class HostStore {
       .updateTable('host')
       .set({ next_blend_id: null })
       .where('pool_id', '=', poolId)
-      .where((eb) => eb.or([eb('service', '=', 'in service'), eb.and([eb('is_held', '=', 1), eb('work', '=', 'none')])]))
+      .where((eb) =>
+        eb.or([eb('service', '=', 'in service'), eb.and([eb('is_held', '=', 1), eb('work', '=', 'none')])]),
+      )
       .execute();
   }
 
@@ -168,8 +175,7 @@ interface Counted extends Pick<HostStanding, 'service' | 'work'> {
 }
 
 function countHosts(rows: readonly Counted[]): HostCounts {
-  const sum = (test: (host: Counted) => boolean) =>
-    rows.filter(test).reduce((total, { n }) => total + n, 0);
+  const sum = (test: (host: Counted) => boolean) => rows.filter(test).reduce((total, { n }) => total + n, 0);
   return {
     hosts: sum(() => true),
     taking: sum(takesSessions),

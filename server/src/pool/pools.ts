@@ -1,5 +1,10 @@
 /** Pools in the database, with their hosts and blends. */
-import { placementRoles, type PlacementRole, type PoolPlace, type PoolSettings } from '@vatline/contract/pool/kinds';
+import {
+  placementRoles,
+  type PlacementRole,
+  type PoolPlace,
+  type PoolSettings,
+} from '@vatline/contract/pool/kinds';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';

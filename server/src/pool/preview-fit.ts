@@ -118,7 +118,10 @@ const units = {
 } as const;
 
 /** What to write to those who run a site: how much more, for what, and from what the number comes. */
-function quotaText({ site, asks }: Extract<FitChange, { kind: 'quota' }>, { draft, places }: RoomRequest): string {
+function quotaText(
+  { site, asks }: Extract<FitChange, { kind: 'quota' }>,
+  { draft, places }: RoomRequest,
+): string {
   const size = places[0]?.size;
   const more = asks.map(({ what, more: amount }) => units[what](amount)).join(' and ');
   const each = size

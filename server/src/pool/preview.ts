@@ -10,7 +10,15 @@ import type { Fault } from '@vatline/core/result';
 import type { Parts } from '../platform/parts.ts';
 import { faultsOf } from '../platform/problem.ts';
 import { hasAgent } from './agent-in-image.ts';
-import { accountFacts, keyChosen, placesChosen, unitChosen, versionChosen, type ChosenPlace, type UnitChosen } from './choices.ts';
+import {
+  accountFacts,
+  keyChosen,
+  placesChosen,
+  unitChosen,
+  versionChosen,
+  type ChosenPlace,
+  type UnitChosen,
+} from './choices.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
 import { fitOver } from './preview-fit.ts';
 import { storageOf } from './preview-storage.ts';
@@ -30,7 +38,8 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
   const reserved = await allReserved(parts.db);
   const machines = await hypervisor.machineNames();
   const unit = unitChosen(draft, await directory.units(), directory.root, faults);
-  const adopted = draft.isAdopting && unit?.exists ? new Set(await directory.computersIn(unit.dn)) : new Set<string>();
+  const adopted =
+    draft.isAdopting && unit?.exists ? new Set(await directory.computersIn(unit.dn)) : new Set<string>();
   const accounts = (await directory.computerNames()).filter((name) => !adopted.has(name));
   const names = namesOf(draft, [...machines, ...accounts, ...reserved.map((one) => one.name)], faults);
   const sites = withReserved(await hypervisor.sites(), reserved, new Set(machines));
@@ -42,7 +51,8 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
   await nameFault(parts, draft, faults);
   const conditions = fitConditions({
     unit: unit && { name: unit.dn, exists: unit.exists },
-    account: draft.joinAccount && unit ? await accountFacts(parts, joiners, draft.joinAccount, unit.dn) : null,
+    account:
+      draft.joinAccount && unit ? await accountFacts(parts, joiners, draft.joinAccount, unit.dn) : null,
     image: version && {
       number: version.number,
       state: version.state,
@@ -54,9 +64,17 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
   const isWhole = places.length > 0 && places.length === draft.places?.length;
   const using = reserved.filter((one) => one.licence !== null && one.licence === draft.licence).length;
   const licencesLeft = key ? key.activations - key.used - using : null;
-  const request = { draft, places, sites, licencesLeft, namesFree: names.free, imageBytes: version?.size_bytes ?? 0 };
+  const request = {
+    draft,
+    places,
+    sites,
+    licencesLeft,
+    namesFree: names.free,
+    imageBytes: version?.size_bytes ?? 0,
+  };
   const fit = isWhole && version && draft.count && draft.clone ? fitOver(request) : null;
-  if (fit && !fit.fits && draft.isAnyway !== true) faults.push({ path: 'count', message: lacking(fit, draft.count ?? 0) });
+  if (fit && !fit.fits && draft.isAnyway !== true)
+    faults.push({ path: 'count', message: lacking(fit, draft.count ?? 0) });
   const making = makingTime(draft.clone ?? 'linked', sane(draft.count, 10_000), sane(draft.atOnce ?? 8, 50));
   const preview: PoolPreview = {
     names: names.names.slice(0, 10_000),
@@ -94,7 +112,13 @@ async function nameFault({ db }: Parts, { name }: PoolDraft, faults: Fault[]): P
   if (there) faults.push({ path: 'name', message: `there is a pool named ${name} already` });
 }
 
-const fieldOf = { unit: 'ou', account: 'joinAccount', rights: 'joinAccount', image: 'imageVersionId', agent: 'imageVersionId' } as const;
+const fieldOf = {
+  unit: 'ou',
+  account: 'joinAccount',
+  rights: 'joinAccount',
+  image: 'imageVersionId',
+  agent: 'imageVersionId',
+} as const;
 
 function faultsOfConditions(conditions: readonly Condition[]): Fault[] {
   return conditions
@@ -104,7 +128,9 @@ function faultsOfConditions(conditions: readonly Condition[]): Fault[] {
 
 /** Where nothing was given, what the schema says of it helps nobody. */
 function presented(draft: PoolDraft, fault: Fault): PoolPreview['faults'][number] {
-  const given = fault.path.split('.').reduce<unknown>((value, key) => (value as Record<string, unknown> | undefined)?.[key], draft);
+  const given = fault.path
+    .split('.')
+    .reduce<unknown>((value, key) => (value as Record<string, unknown> | undefined)?.[key], draft);
   const isMissing = given === undefined || given === '';
   return {
     path: fault.path,
@@ -125,7 +151,11 @@ interface Names {
   free: number | null;
 }
 
-function namesOf({ pattern, start, count, fillGaps = false }: PoolDraft, taken: readonly string[], faults: Fault[]): Names {
+function namesOf(
+  { pattern, start, count, fillGaps = false }: PoolDraft,
+  taken: readonly string[],
+  faults: Fault[],
+): Names {
   const none = { names: [], clashes: [], free: null };
   if (!pattern || start === undefined) return none;
   const free = freeNames({ pattern, start, taken });

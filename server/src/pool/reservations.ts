@@ -47,12 +47,24 @@ export function withReserved(
         bytes.set(datastore, (bytes.get(datastore) ?? 0) + size);
     return {
       ...site,
-      cores: more(site.cores, sum((one) => one.cores)),
-      memoryBytes: more(site.memoryBytes, sum((one) => one.memory_bytes)),
-      graphics: more(site.graphics, sum((one) => one.graphics)),
+      cores: more(
+        site.cores,
+        sum((one) => one.cores),
+      ),
+      memoryBytes: more(
+        site.memoryBytes,
+        sum((one) => one.memory_bytes),
+      ),
+      graphics: more(
+        site.graphics,
+        sum((one) => one.graphics),
+      ),
       networks: site.networks.map((network) => ({
         ...network,
-        addresses: more(network.addresses, sum((one) => (one.network === network.name ? 1 : 0))),
+        addresses: more(
+          network.addresses,
+          sum((one) => (one.network === network.name ? 1 : 0)),
+        ),
       })),
       datastores: site.datastores.map((store) => ({
         ...store,

@@ -3,7 +3,13 @@
  * call to the outside has a key made from rollout, host, attempt and stage, so that after a crash a
  * host is taken up where it was and nothing is done twice.
  */
-import { standingIn, stateAfterWork, stateOf, takesSessions, type HostState } from '@vatline/core/pool/service-state';
+import {
+  standingIn,
+  stateAfterWork,
+  stateOf,
+  takesSessions,
+  type HostState,
+} from '@vatline/core/pool/service-state';
 import { transition } from '@vatline/core/rollout/host-state';
 import { isOffered } from '@vatline/core/package/attachable';
 import { isTriedAgain } from '@vatline/core/rollout/usual-failures';
@@ -223,7 +229,10 @@ export class HostWork {
         note: '',
         contents_known: 1,
       });
-      await this.note(rollout, `${host.name} is back ${after === 'held' ? 'and held' : 'in service'} on blend ${to.number}`);
+      await this.note(
+        rollout,
+        `${host.name} is back ${after === 'held' ? 'and held' : 'in service'} on blend ${to.number}`,
+      );
       await this.store.setEntry(entry, { stage: 'done', finished_ms, error: null });
       if (entry.work_ms !== null) await this.store.learn(rollout.pool_id, entry.work_ms, finished_ms);
     });

@@ -1,12 +1,14 @@
 /** Calls of the pools station. */
 import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import { datastoreEndpoints } from '@vatline/contract/pool/datastore';
+import { poolHealthEndpoints } from '@vatline/contract/pool/health';
 import { hostActionEndpoints } from '@vatline/contract/pool/host-action';
 import { hostEndpoints } from '@vatline/contract/pool/host';
 import { api, does, reads, readsPages } from './base.ts';
 
 export const poolsApi = api.injectEndpoints({
   endpoints: (build) => ({
+    poolHealth: reads(build, poolHealthEndpoints.list),
     datastores: reads(build, datastoreEndpoints.list),
     hostDisks: reads(build, datastoreEndpoints.ofHost),
     hostMounts: reads(build, hostEndpoints.mounts),

@@ -1,7 +1,7 @@
 /** The Pools station: what a pool's hosts run, how full it is, and making a new one. */
 import './pools.css';
 import { Button } from 'antd';
-import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import { poolsApi } from '../api/pools.ts';
 import { problemOf } from '../api/problem.ts';
@@ -13,6 +13,7 @@ import { ProblemNote } from '../parts/field.tsx';
 import { count, percent, plural, time } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
+import { HealthPage } from './health-page.tsx';
 import { HostList } from './hosts/host-list.tsx';
 import { usePoolRack } from './pool-rack.tsx';
 import { NewPoolBench } from './new/new-pool.tsx';
@@ -20,7 +21,6 @@ import { NewPoolBench } from './new/new-pool.tsx';
 export function PoolsPage() {
   const { poolId } = useParams();
   const { pools, isFetching, items, action } = usePoolRack();
-  const first = pools?.[0];
   return (
     <Station items={items} action={action}>
       {poolId === 'new' ? (
@@ -31,10 +31,10 @@ export function PoolsPage() {
           id={poolId}
           gone={!isFetching && pools !== undefined && !pools.some((pool) => pool.id === poolId)}
         />
-      ) : first ? (
-        <Navigate to={`/pools/${first.id}`} replace />
+      ) : pools?.length === 0 ? (
+        <NewPoolBench />
       ) : (
-        pools && <NewPoolBench />
+        <HealthPage />
       )}
     </Station>
   );

@@ -5,7 +5,17 @@
  * has besides its parent. `clean`: the state that a host returns to. `running`: what was written
  * since. The others stand alone.
  */
-export const diskRoles = ['build', 'parent', 'own', 'child', 'clean', 'running', 'swap', 'data', 'scratch'] as const;
+export const diskRoles = [
+  'build',
+  'parent',
+  'own',
+  'child',
+  'clean',
+  'running',
+  'swap',
+  'data',
+  'scratch',
+] as const;
 export type DiskRole = (typeof diskRoles)[number];
 
 export interface DiskReport {

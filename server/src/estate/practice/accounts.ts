@@ -14,7 +14,11 @@ export class PracticeAccounts {
   }
 
   async create(name: string, unit: string, password: string): Promise<void> {
-    const there = await this.db.selectFrom('account').select('unit').where('name', '=', name).executeTakeFirst();
+    const there = await this.db
+      .selectFrom('account')
+      .select('unit')
+      .where('name', '=', name)
+      .executeTakeFirst();
     if (there) throw new EstateError('conflict', `there is an account ${name} in ${there.unit} already`);
     await this.db
       .insertInto('account')
@@ -43,12 +47,19 @@ export class PracticeAccounts {
   }
 
   async check({ account, password }: Credentials): Promise<void> {
-    const row = await this.db.selectFrom('account').selectAll().where('name', '=', account).executeTakeFirst();
+    const row = await this.db
+      .selectFrom('account')
+      .selectAll()
+      .where('name', '=', account)
+      .executeTakeFirst();
     if (!row) throw new EstateError('permission', `the directory has no account ${account}`);
     if (row.is_locked === 1 || (await this.isLockedForPractice(account)))
       throw new EstateError('permission', `the account ${account} is locked`);
     if (row.password_digest !== digestOf(account, password))
-      throw new EstateError('permission', `the password of ${account} is not the one that the directory knows`);
+      throw new EstateError(
+        'permission',
+        `the password of ${account} is not the one that the directory knows`,
+      );
   }
 
   /** The driver's own account may do everything. */

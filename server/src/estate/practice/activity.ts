@@ -54,8 +54,16 @@ export class PracticeActivity implements UserActivity {
   async people(load: PoolLoad, host: string): Promise<Session[]> {
     const now = this.operations.now();
     const count = (await this.sessions(load, [host])).get(host) ?? 0;
-    const owner = await this.db.selectFrom('owner').select('account').where('host', '=', host).executeTakeFirst();
-    const people = await this.db.selectFrom('person').select(['account', 'name']).orderBy('account').execute();
+    const owner = await this.db
+      .selectFrom('owner')
+      .select('account')
+      .where('host', '=', host)
+      .executeTakeFirst();
+    const people = await this.db
+      .selectFrom('person')
+      .select(['account', 'name'])
+      .orderBy('account')
+      .execute();
     if (people.length === 0) return [];
     const hour = Math.floor(now / HOUR);
     const taken = new Set<number>();

@@ -36,7 +36,11 @@ export class PracticeBroker implements Broker {
   }
 
   async pool(pool: string): Promise<BrokerPool | undefined> {
-    const row = await this.db.selectFrom('broker_pool').selectAll().where('pool', '=', pool).executeTakeFirst();
+    const row = await this.db
+      .selectFrom('broker_pool')
+      .selectAll()
+      .where('pool', '=', pool)
+      .executeTakeFirst();
     return row && (JSON.parse(row.settings_json) as BrokerPool);
   }
 

@@ -2,7 +2,11 @@
 import type { Group } from '@vatline/core/access/see-as';
 import { EstateError, type Operation } from '../driver/operations.ts';
 import type { Credentials, Directory, Person, UnitReport } from '../driver/directory.ts';
-import { parentOf, readDistinguishedName, writeDistinguishedName } from '@vatline/core/directory/distinguished-name';
+import {
+  parentOf,
+  readDistinguishedName,
+  writeDistinguishedName,
+} from '@vatline/core/directory/distinguished-name';
 import type { RightGiven } from '@vatline/core/directory/rights';
 import { PracticeAccounts } from './accounts.ts';
 import { readSetting, type EstateDb } from './estate-database.ts';
@@ -61,7 +65,12 @@ export class PracticeDirectory implements Directory {
   }
 
   async computersIn(unit: string): Promise<string[]> {
-    const rows = await this.db.selectFrom('computer').select('name').where('ou', '=', unit).orderBy('name').execute();
+    const rows = await this.db
+      .selectFrom('computer')
+      .select('name')
+      .where('ou', '=', unit)
+      .orderBy('name')
+      .execute();
     return rows.map((row) => row.name);
   }
 
@@ -152,7 +161,11 @@ export class PracticeDirectory implements Directory {
   }
 
   async deleteComputer(_key: string, name: string, by: Credentials | null): Promise<void> {
-    const known = await this.db.selectFrom('computer').selectAll().where('name', '=', name).executeTakeFirst();
+    const known = await this.db
+      .selectFrom('computer')
+      .selectAll()
+      .where('name', '=', name)
+      .executeTakeFirst();
     if (!known) return;
     await this.joinAccounts.need(by, 'delete computers', known.ou);
     await this.db.deleteFrom('computer').where('name', '=', name).execute();

@@ -76,7 +76,12 @@ export async function fillEstate(db: EstateDb, plan: EstatePlan): Promise<void> 
 async function fillSites(insert: Insert, { sites }: EstatePlan): Promise<void> {
   await insert(
     'site',
-    sites.map(({ name, cores, memoryBytes, graphics }) => ({ name, cores, memory_bytes: memoryBytes, graphics })),
+    sites.map(({ name, cores, memoryBytes, graphics }) => ({
+      name,
+      cores,
+      memory_bytes: memoryBytes,
+      graphics,
+    })),
   );
   await insert(
     'datastore',
@@ -122,11 +127,19 @@ export async function completeSites(db: EstateDb, plan: EstatePlan): Promise<voi
     }
     await fillSites(
       async (table, rows) => {
-        if (rows.length > 0) await tx.insertInto(table).values(rows as never).execute();
+        if (rows.length > 0)
+          await tx
+            .insertInto(table)
+            .values(rows as never)
+            .execute();
       },
       { ...plan, sites },
     );
-    if (plan.licences.length > 0) await tx.insertInto('licence').values([...plan.licences]).execute();
+    if (plan.licences.length > 0)
+      await tx
+        .insertInto('licence')
+        .values([...plan.licences])
+        .execute();
     await tx.updateTable('machine').set({ memory_bytes: 8e9 }).where('memory_bytes', '=', 0).execute();
   });
 }

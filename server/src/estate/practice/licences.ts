@@ -17,7 +17,11 @@ export class PracticeLicences implements Licences {
     return this.db
       .selectFrom('licence')
       .leftJoin('activation', 'activation.licence', 'licence.name')
-      .select(({ fn }) => ['licence.name', 'licence.activations', fn.count<number>('activation.host').as('used')])
+      .select(({ fn }) => [
+        'licence.name',
+        'licence.activations',
+        fn.count<number>('activation.host').as('used'),
+      ])
       .groupBy('licence.name')
       .orderBy('licence.name')
       .execute();
@@ -34,7 +38,11 @@ export class PracticeLicences implements Licences {
   }
 
   private async takeOne(licence: string, host: string): Promise<void> {
-    const known = await this.db.selectFrom('activation').selectAll().where('host', '=', host).executeTakeFirst();
+    const known = await this.db
+      .selectFrom('activation')
+      .selectAll()
+      .where('host', '=', host)
+      .executeTakeFirst();
     if (known?.licence === licence) return;
     await this.operations.refuseIfFaulty('activate');
     const key = (await this.keys()).find((row) => row.name === licence);

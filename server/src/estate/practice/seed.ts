@@ -90,6 +90,24 @@ export class PracticeSeed {
     return { id, snapshots };
   }
 
+  /** Gives a site so many times its room; for measurements with more hosts than the demo has room for. */
+  async enlarge(site: string, times: number): Promise<void> {
+    await this.db
+      .updateTable('site')
+      .set((eb) => ({ cores: eb('cores', '*', times), memory_bytes: eb('memory_bytes', '*', times) }))
+      .where('name', '=', site)
+      .execute();
+    await this.db
+      .updateTable('datastore')
+      .set((eb) => ({
+        capacity_bytes: eb('capacity_bytes', '*', times),
+        operations: eb('operations', '*', times),
+      }))
+      .where('site', '=', site)
+      .execute();
+    await this.db.updateTable('network').set({ range: '10.64.0.0/10' }).where('site', '=', site).execute();
+  }
+
   /** A host that somebody has changed since it was made. */
   async drift(hostName: string, changes: readonly GuestChange[]): Promise<void> {
     const host = await this.db

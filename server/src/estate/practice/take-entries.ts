@@ -20,7 +20,9 @@ export function takeEntries(db: EstateDb, { units, computers, people, groups }: 
       }
       return Number(added);
     };
-    const known = new Set((await tx.selectFrom('people_group').select('name').execute()).map((row) => row.name));
+    const known = new Set(
+      (await tx.selectFrom('people_group').select('name').execute()).map((row) => row.name),
+    );
     // A group that is there keeps the members that it has.
     const fresh = groups.filter((group) => !known.has(group.name));
     const counts = {

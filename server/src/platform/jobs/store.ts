@@ -279,14 +279,16 @@ export class JobStore {
       .select(({ fn }) => fn.countAll<number>().as('total'))
       .executeTakeFirstOrThrow();
     return pageFrom(await rows.execute(), { limit, total, placeOf: (row) => [row.number] }, (shown) =>
-      shown.map(({ object, system, state: own, key, detail, waits_since_ms: since, waits_until_ms: until }) => ({
-        object,
-        system,
-        state: own,
-        key,
-        detail,
-        waits: own === 'planned' && since !== null && until !== null ? { since, until } : null,
-      })),
+      shown.map(
+        ({ object, system, state: own, key, detail, waits_since_ms: since, waits_until_ms: until }) => ({
+          object,
+          system,
+          state: own,
+          key,
+          detail,
+          waits: own === 'planned' && since !== null && until !== null ? { since, until } : null,
+        }),
+      ),
     );
   }
 }

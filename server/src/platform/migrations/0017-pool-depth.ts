@@ -17,7 +17,14 @@ const oldKept = {
   afterMaking: '',
   isHeld: false,
 };
-const oldSettings = { ...oldKept, fillGaps: false, atOnce: 8, onFault: 'stop', isAnyway: false, isAdopting: false };
+const oldSettings = {
+  ...oldKept,
+  fillGaps: false,
+  atOnce: 8,
+  onFault: 'stop',
+  isAnyway: false,
+  isAdopting: false,
+};
 
 const places = [
   // A pool stands on one place or several, which are filled in their order.
@@ -47,8 +54,8 @@ const hosts = [
     union all select id, pool_id, name, machine_id, service, work, blend_id, next_blend_id, note, contents_known, place, is_held,
       power, 1 as is_removed from removed_host`,
   `create table new_rollout_host (rollout_id text not null references rollout (id), host_id text not null, number integer not null,
-    stage text not null check (stage in ('waiting', 'in service', 'draining', 'rebuilding', 'attaching', 'joining', 'verifying',
-      'failed', 'done', 'set aside')), attempts integer not null, started_ms integer, work_ms integer, finished_ms integer, error text,
+    stage text not null check (stage in ('waiting', 'in service', 'draining', 'rebuilding', 'attaching', 'joining', 'verifying', 'failed', 'done', 'set aside')),
+    attempts integer not null, started_ms integer, work_ms integer, finished_ms integer, error text,
     primary key (rollout_id, host_id)) strict`,
   `insert into new_rollout_host (rollout_id, host_id, number, stage, attempts, started_ms, work_ms, finished_ms, error)
     select rollout_id, host_id, number, stage, attempts, started_ms, work_ms, finished_ms, error from rollout_host`,
@@ -103,7 +110,10 @@ interface OldInput {
 
 /** Pools that are being made while the program is renewed go on as they were begun. */
 async function bringJobs(db: Kysely<unknown>): Promise<void> {
-  const jobs = await sql<{ id: string; input_json: string }>`select id, input_json from job where kind = 'make pool'`.execute(db);
+  const jobs = await sql<{
+    id: string;
+    input_json: string;
+  }>`select id, input_json from job where kind = 'make pool'`.execute(db);
   for (const { id, input_json } of jobs.rows) {
     const { names, memoryBytes, pool, ...input } = JSON.parse(input_json) as OldInput;
     if (!names) continue;

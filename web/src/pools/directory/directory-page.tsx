@@ -36,7 +36,9 @@ export function DirectoryPage() {
           )}
           <JoinAccounts accounts={accounts} units={units ?? []} />
           <div className="row" style={{ marginTop: 14 }}>
-            <Button href={`/api/v1${addressOf(directoryFileEndpoints.export)}`}>Take units and computers as LDIF</Button>
+            <Button href={`/api/v1${addressOf(directoryFileEndpoints.export)}`}>
+              Take units and computers as LDIF
+            </Button>
             <ImportDirectory />
           </div>
         </section>
@@ -44,7 +46,9 @@ export function DirectoryPage() {
           {chosen ? (
             <UnitCard key={chosen.dn} unit={chosen} accounts={accounts} />
           ) : (
-            <p className="quiet">Choose a unit to see its name in full, who may do what in it, and to make another below it.</p>
+            <p className="quiet">
+              Choose a unit to see its name in full, who may do what in it, and to make another below it.
+            </p>
           )}
         </aside>
       </div>
@@ -57,7 +61,8 @@ function headline(units: readonly Unit[], accounts: readonly JoinAccount[]): str
   const joined = units.filter((unit) => unit.computers > 0);
   const covered = joined.filter((unit) => unit.rights.length > 0);
   const own = joined.length - covered.length;
-  if (accounts.length === 0) return `${plural(computers, 'computer')} in ${plural(joined.length, 'unit')}, and no account just for joining.`;
+  if (accounts.length === 0)
+    return `${plural(computers, 'computer')} in ${plural(joined.length, 'unit')}, and no account just for joining.`;
   return own === 0
     ? `Each of the ${joined.length} units with computers has an account just for joining.`
     : `${own} of ${plural(joined.length, 'unit')} with computers ${own === 1 ? 'has' : 'have'} no account just for joining.`;
@@ -86,13 +91,22 @@ function UnitTable({ units, chosen, choose }: Table) {
         {units.map((unit) => (
           <tr key={unit.dn} className={unit.dn === chosen?.dn ? 'chosen' : ''}>
             <td style={{ paddingLeft: 6 + (depths.get(unit.dn) ?? 0) * 18 }}>
-              <button type="button" className="plain-button" aria-pressed={unit.dn === chosen?.dn} onClick={() => choose(unit)}>
+              <button
+                type="button"
+                className="plain-button"
+                aria-pressed={unit.dn === chosen?.dn}
+                onClick={() => choose(unit)}
+              >
                 {unit.name}
               </button>
             </td>
             <td className="number">{count(unit.computers)}</td>
             <td className="number">{count(unit.computersBelow)}</td>
-            <td>{accountsWithBoth(unit).join(', ') || <span className="quiet">only Vat Line’s own account</span>}</td>
+            <td>
+              {accountsWithBoth(unit).join(', ') || (
+                <span className="quiet">only Vat Line’s own account</span>
+              )}
+            </td>
           </tr>
         ))}
       </tbody>

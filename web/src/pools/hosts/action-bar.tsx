@@ -54,8 +54,17 @@ function Prepared({ pool, names, action, done }: Props & { action: HostAction })
   const [limitMinutes, setLimit] = useState<number | null>(30);
   const [losesData, setLosesData] = useState(false);
   const params = { id: pool.id };
-  const body = { action, hosts: [...names], text, losesData, ...(limitMinutes === null ? {} : { limitMinutes }) };
-  const { data: effect, error } = poolsApi.usePreviewActionQuery({ params, body: { action, hosts: [...names] } });
+  const body = {
+    action,
+    hosts: [...names],
+    text,
+    losesData,
+    ...(limitMinutes === null ? {} : { limitMinutes }),
+  };
+  const { data: effect, error } = poolsApi.usePreviewActionQuery({
+    params,
+    body: { action, hosts: [...names] },
+  });
   const [act, acting] = poolsApi.useActOnHostsMutation();
   const problem = problemOf(acting.error);
   const press = async () => {

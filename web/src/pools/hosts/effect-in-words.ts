@@ -20,7 +20,11 @@ export function effectInWords(action: HostAction, effect: EffectShown): EffectWo
   return { said: saidOf(action, effect, seatsAfter), passedOver: passedOverOf(effect), isShort };
 }
 
-function saidOf(action: HostAction, { hosts, sessionsEnded, dataLostBytes, seatsLost, expectedNext }: EffectShown, seatsAfter: number): string {
+function saidOf(
+  action: HostAction,
+  { hosts, sessionsEnded, dataLostBytes, seatsLost, expectedNext }: EffectShown,
+  seatsAfter: number,
+): string {
   if (hosts.length === 0) return 'Nothing would happen.';
   const first = beginnings[action](plural(hosts.length, 'host'));
   const ended =
@@ -38,7 +42,8 @@ function saidOf(action: HostAction, { hosts, sessionsEnded, dataLostBytes, seats
 const beginnings: Record<HostAction, (hosts: string) => string> = {
   hold: (hosts) => `Nobody new comes to ${hosts}; whoever is there stays.`,
   'let in': (hosts) => `People may come to ${hosts} again.`,
-  drain: (hosts) => `Nobody new comes to ${hosts}; those who are there may stay for a while, and are signed out then.`,
+  drain: (hosts) =>
+    `Nobody new comes to ${hosts}; those who are there may stay for a while, and are signed out then.`,
   restart: (hosts) => `${hosts} start anew, ten at a time.`,
   'power off': (hosts) => `${hosts} are switched off, ten at a time, and cost no machine hours.`,
   'power on': (hosts) => `${hosts} are switched on, ten at a time.`,

@@ -47,7 +47,10 @@ export function HostCard({ host, pool, pick }: Props) {
 
 function Standing({ host }: { host: Host }) {
   const { now } = useEstateTime();
-  const agent = host.lastReport === null ? 'its agent never reported' : `its agent reported ${relative(host.lastReport, now)}`;
+  const agent =
+    host.lastReport === null
+      ? 'its agent never reported'
+      : `its agent reported ${relative(host.lastReport, now)}`;
   const up = host.upSince === null ? 'off' : `on for ${relative(host.upSince, now).replace(' ago', '')}`;
   const grows = host.growsBytesPerDay > 0 ? `, growing by ${size(host.growsBytesPerDay)} a day` : '';
   return (
@@ -92,7 +95,10 @@ function Owner({ host }: { host: Host }) {
           style={{ width: 240 }}
           value={null}
           onChange={(account: string | null) => account && give(account)}
-          options={rowsOf(list).map((person) => ({ value: person.account, label: `${person.name}, ${person.role}` }))}
+          options={rowsOf(list).map((person) => ({
+            value: person.account,
+            label: `${person.name}, ${person.role}`,
+          }))}
         />
         {host.owner !== null && (
           <Button size="small" onClick={() => give(null)}>

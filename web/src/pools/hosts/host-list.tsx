@@ -2,7 +2,7 @@
 import './hosts.css';
 import { Button } from 'antd';
 import { useMemo, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { poolFileEndpoints, type PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { Cell } from '@vatline/contract/pool/host';
 import { addressOf } from '../../api/base.ts';
@@ -12,14 +12,16 @@ import { HostGrid } from '../../parts/host-grid.tsx';
 import { rowsOf } from '../../parts/paged-list.tsx';
 import { ActionBar } from './action-bar.tsx';
 import { HostCard } from './host-card.tsx';
-import { HostTable } from './host-table.tsx';
+import { asHostFilter, HostTable } from './host-table.tsx';
 
 const orders = ['name', 'state'] as const;
 export type Order = (typeof orders)[number];
 
 export function HostList({ pool, chosen }: { pool: PoolDetail; chosen: string | null }) {
   const [order, setOrder] = useState<Order>('name');
-  const [asTable, setAsTable] = useState(false);
+  const [search] = useSearchParams();
+  const filter = asHostFilter(search.get('state'));
+  const [asTable, setAsTable] = useState(filter !== undefined);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   const { data: cells = [] } = poolsApi.useCellsQuery({ params: { id: pool.id } });
   if (pool.hosts === 0) return null;
@@ -51,28 +53,25 @@ export function HostList({ pool, chosen }: { pool: PoolDetail; chosen: string | 
         <Button size="small" onClick={pickAll}>
           Choose all
         </Button>
-        <Button
-          size="small"
-          href={`/api/v1${addressOf(poolFileEndpoints.hosts, { id: pool.id })}`}
-        >
+        <Button size="small" href={`/api/v1${addressOf(poolFileEndpoints.hosts, { id: pool.id })}`}>
           Take as CSV
         </Button>
       </div>
-      {picked.size > 0 && (
-        <ActionBar pool={pool} names={[...picked]} done={() => setPicked(new Set())} />
-      )}
+      {picked.size > 0 && <ActionBar pool={pool} names={[...picked]} done={() => setPicked(new Set())} />}
       {asTable ? (
-        <HostTable pool={pool} order={order} picked={picked} pick={setPicked} />
+        <HostTable
+          key={filter ?? ''}
+          pool={pool}
+          order={order}
+          picked={picked}
+          pick={setPicked}
+          initialState={filter}
+        />
       ) : (
         <PoolGrid pool={pool} cells={cells} order={order} />
       )}
       {chosen !== null && (
-        <ChosenHost
-          key={chosen}
-          pool={pool}
-          name={chosen}
-          pick={() => setPicked(new Set([chosen]))}
-        />
+        <ChosenHost key={chosen} pool={pool} name={chosen} pick={() => setPicked(new Set([chosen]))} />
       )}
     </>
   );

@@ -3,7 +3,7 @@ import { Checkbox, Select } from 'antd';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { dye } from '@vatline/core/dye/dyes';
-import { hostStates, type HostState } from '@vatline/core/pool/service-state';
+import { hostStates } from '@vatline/core/pool/service-state';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { Host } from '@vatline/contract/pool/host';
 import { poolsApi } from '../../api/pools.ts';
@@ -13,16 +13,26 @@ import { PagedList } from '../../parts/paged-list.tsx';
 import { useEstateTime } from '../../shell/clock.ts';
 import type { Order } from './host-list.tsx';
 
+const filters = [...hostStates, 'silent'] as const;
+export type HostFilter = (typeof filters)[number];
+
+/** A filter from an address; nothing where it names none. */
+export function asHostFilter(text: string | null): HostFilter | undefined {
+  return filters.find((one) => one === text);
+}
+
 interface Props {
   readonly pool: PoolDetail;
   readonly order: Order;
   readonly picked: ReadonlySet<string>;
+  /** The filter that it begins with. */
+  readonly initialState: HostFilter | undefined;
   pick(names: ReadonlySet<string>): void;
 }
 
-export function HostTable({ pool, order, picked, pick }: Props) {
+export function HostTable({ pool, order, picked, pick, initialState }: Props) {
   const [q, setQ] = useState('');
-  const [state, setState] = useState<HostState>();
+  const [state, setState] = useState<HostFilter | undefined>(initialState);
   const [blend, setBlend] = useState<number>();
   const [site, setSite] = useState<string>();
   const list = poolsApi.usePoolHostsInfiniteQuery({
@@ -39,8 +49,13 @@ export function HostTable({ pool, order, picked, pick }: Props) {
     <>
       <div className="row">
         <NameFilter value={q} onChange={setQ} />
-        <Filter<HostState> label="State" value={state} options={hostStates} onChange={setState} />
-        <Filter<number> label="Blend" value={blend} options={pool.blends.map((one) => one.number)} onChange={setBlend} />
+        <Filter<HostFilter> label="State" value={state} options={filters} onChange={setState} />
+        <Filter<number>
+          label="Blend"
+          value={blend}
+          options={pool.blends.map((one) => one.number)}
+          onChange={setBlend}
+        />
         {sites.length > 1 && <Filter<string> label="Site" value={site} options={sites} onChange={setSite} />}
       </div>
       <div className="host-row host-heads" aria-hidden>
@@ -109,7 +124,9 @@ function Row({ host, isPicked, toggle }: { host: Host; isPicked: boolean; toggle
       </span>
       <span className="quiet">{host.upSince === null ? 'off' : relative(host.upSince, now)}</span>
       <span className="number">{size(host.ownBytes)}</span>
-      <span className="number quiet">{host.growsBytesPerDay > 0 ? `+${size(host.growsBytesPerDay)}` : ''}</span>
+      <span className="number quiet">
+        {host.growsBytesPerDay > 0 ? `+${size(host.growsBytesPerDay)}` : ''}
+      </span>
     </div>
   );
 }

@@ -20,7 +20,12 @@ export function DirectoryFields({ form: { draft, set, fault } }: { form: PoolFor
       >
         <UnitPicker value={draft.ou} onChange={(ou) => set({ ou })} takesText />
       </Field>
-      <Field label="Joined by" fault={fault('joinAccount')} wide hint={<Link to="/pools/directory">make an account just for a unit</Link>}>
+      <Field
+        label="Joined by"
+        fault={fault('joinAccount')}
+        wide
+        hint={<Link to="/pools/directory">make an account just for a unit</Link>}
+      >
         <Select
           aria-label="Joined by"
           value={draft.joinAccount ?? OWN}

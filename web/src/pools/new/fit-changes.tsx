@@ -20,11 +20,17 @@ export function FitChanges({ form, fit }: { form: PoolForm; fit: FitShown }) {
         change.kind === 'quota' ? (
           <QuotaRequest key={i} change={change} />
         ) : (
-          <Change key={i} text={inWords(change, form.draft)} take={() => form.set(draftAfter(change, form.draft))} />
+          <Change
+            key={i}
+            text={inWords(change, form.draft)}
+            take={() => form.set(draftAfter(change, form.draft))}
+          />
         ),
       )}
       {fit.changes.length === 0 && fit.largest === 0 && (
-        <p className="quiet">Nothing that can be chosen here: no size, datastore, network or site has the room.</p>
+        <p className="quiet">
+          Nothing that can be chosen here: no size, datastore, network or site has the room.
+        </p>
       )}
     </section>
   );

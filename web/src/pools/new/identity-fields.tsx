@@ -32,7 +32,9 @@ export function IdentityFields({ form }: { form: PoolForm }) {
       <Field
         label="A host is for"
         fault={fault('kind')}
-        hint={draft.kind === 'dedicated' ? 'each host stays one person’s' : 'whoever comes gets one that is free'}
+        hint={
+          draft.kind === 'dedicated' ? 'each host stays one person’s' : 'whoever comes gets one that is free'
+        }
       >
         <Segmented<NonNullable<PoolDraft['kind']>>
           value={draft.kind ?? 'pooled'}
@@ -44,7 +46,11 @@ export function IdentityFields({ form }: { form: PoolForm }) {
         />
       </Field>
       {draft.kind === 'dedicated' ? (
-        <Field label="Personal data disk, GB" fault={fault('dataGigabytes')} hint="0 for none; it outlives rebuilds">
+        <Field
+          label="Personal data disk, GB"
+          fault={fault('dataGigabytes')}
+          hint="0 for none; it outlives rebuilds"
+        >
           <InputNumber
             value={draft.dataGigabytes ?? null}
             min={0}
@@ -53,7 +59,10 @@ export function IdentityFields({ form }: { form: PoolForm }) {
         </Field>
       ) : (
         <Field label="Sessions a host" fault={fault('sessionLimit')} hint="people at a time on one host">
-          <InputNumber value={draft.sessionLimit ?? null} onChange={(n) => set({ sessionLimit: n ?? undefined })} />
+          <InputNumber
+            value={draft.sessionLimit ?? null}
+            onChange={(n) => set({ sessionLimit: n ?? undefined })}
+          />
         </Field>
       )}
     </div>

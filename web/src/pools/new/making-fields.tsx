@@ -33,7 +33,11 @@ export function MakingFields({ form: { draft, set, fault } }: { form: PoolForm }
       </Field>
       <Field
         label="At the first fault"
-        hint={draft.onFault === 'go on' ? 'the others are made; failed ones are listed at the end' : 'nothing further is begun'}
+        hint={
+          draft.onFault === 'go on'
+            ? 'the others are made; failed ones are listed at the end'
+            : 'nothing further is begun'
+        }
       >
         <Segmented<NonNullable<PoolDraft['onFault']>>
           value={draft.onFault ?? 'stop'}
@@ -42,7 +46,10 @@ export function MakingFields({ form: { draft, set, fault } }: { form: PoolForm }
         />
       </Field>
       <div className="field">
-        <Checkbox checked={draft.isAnyway ?? false} onChange={(event) => set({ isAnyway: event.target.checked })}>
+        <Checkbox
+          checked={draft.isAnyway ?? false}
+          onChange={(event) => set({ isAnyway: event.target.checked })}
+        >
           Make them although not all fit
         </Checkbox>
       </div>

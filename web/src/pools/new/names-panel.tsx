@@ -4,7 +4,13 @@ import { count, plural } from '../../parts/format.ts';
 
 const SHOWN = 12;
 
-export function NamesPanel({ preview: { names, clashes }, fillGaps }: { preview: PoolPreview; fillGaps: boolean }) {
+export function NamesPanel({
+  preview: { names, clashes },
+  fillGaps,
+}: {
+  preview: PoolPreview;
+  fillGaps: boolean;
+}) {
   const taken = new Set(clashes);
   return (
     <section aria-label="Names">

@@ -200,9 +200,7 @@ function AnswerColumn({ form }: { form: PoolForm }) {
         </section>
       )}
       <NamesPanel preview={preview} fillGaps={draft.fillGaps ?? false} />
-      {preview.storage && (
-        <StoragePanel storage={preview.storage} draft={draft} starting={preview.assumed} />
-      )}
+      {preview.storage && <StoragePanel storage={preview.storage} draft={draft} starting={preview.assumed} />}
     </aside>
   );
 }
@@ -210,7 +208,9 @@ function AnswerColumn({ form }: { form: PoolForm }) {
 /** Paths of faults that stand beside a field. */
 function fieldsOnScreen(draft: PoolDraft): string[] {
   const ofPlaces = (draft.places ?? []).flatMap((_place, i) =>
-    ['site', 'network', 'datastore', 'parentDatastore', 'dataDatastore', 'atMost'].map((f) => `places.${i}.${f}`),
+    ['site', 'network', 'datastore', 'parentDatastore', 'dataDatastore', 'atMost'].map(
+      (f) => `places.${i}.${f}`,
+    ),
   );
   return [
     'name',

@@ -13,7 +13,11 @@ const zones = [
 export function PeopleFields({ form: { draft, set, fault } }: { form: PoolForm }) {
   return (
     <div className="fields">
-      <Field label="Idle limit, minutes" fault={fault('idleMinutes')} hint="then disconnected; empty for never">
+      <Field
+        label="Idle limit, minutes"
+        fault={fault('idleMinutes')}
+        hint="then disconnected; empty for never"
+      >
         <InputNumber value={draft.idleMinutes ?? null} onChange={(idleMinutes) => set({ idleMinutes })} />
       </Field>
       <Field

@@ -13,7 +13,9 @@ export function PlaceFields({ form }: { form: PoolForm }) {
   const add = () =>
     set({
       places: [
-        ...places.map((place, i) => (i === places.length - 1 ? { ...place, atMost: place.atMost ?? 1 } : place)),
+        ...places.map((place, i) =>
+          i === places.length - 1 ? { ...place, atMost: place.atMost ?? 1 } : place,
+        ),
         {},
       ],
     });
@@ -96,7 +98,13 @@ function OnePlace({ form, place, number, isLast }: One) {
           }
         />
       </Field>
-      <StorePicker label={form.draft.clone === 'linked' ? 'Datastore of children' : 'Datastore'} site={site} fault={fault('datastore')} value={place.datastore} onChange={(datastore) => set({ datastore: datastore ?? undefined })} />
+      <StorePicker
+        label={form.draft.clone === 'linked' ? 'Datastore of children' : 'Datastore'}
+        site={site}
+        fault={fault('datastore')}
+        value={place.datastore}
+        onChange={(datastore) => set({ datastore: datastore ?? undefined })}
+      />
       {form.draft.clone === 'linked' && (
         <StorePicker
           label="Datastore of the parent"

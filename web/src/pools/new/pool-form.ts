@@ -20,7 +20,9 @@ export interface PoolForm {
 }
 
 /** `refused`: what the server said when it was to be made. */
-export function usePoolForm(refused: Problem | undefined): PoolForm & { readonly problem: Problem | undefined } {
+export function usePoolForm(
+  refused: Problem | undefined,
+): PoolForm & { readonly problem: Problem | undefined } {
   const dispatch = useAppDispatch();
   const { draft, tried } = useAppSelector(newPool);
   const { data: preview, error } = poolsApi.usePreviewPoolQuery({ body: useDeferredValue(draft) });
@@ -31,7 +33,9 @@ export function usePoolForm(refused: Problem | undefined): PoolForm & { readonly
     problem: problemOf(error),
     set,
     setPlace: (number, change) =>
-      set({ places: (draft.places ?? []).map((place, i) => (i === number ? { ...place, ...change } : place)) }),
+      set({
+        places: (draft.places ?? []).map((place, i) => (i === number ? { ...place, ...change } : place)),
+      }),
     fault: (path) => {
       const found = preview?.faults.find((row) => row.path === path);
       return (found?.isMissing && !tried ? undefined : found?.message) ?? faultAt(refused, path);

@@ -15,7 +15,11 @@ interface Props {
   readonly storage: StorageShown;
   readonly draft: PoolDraft;
   /** Of the assumptions behind a start. */
-  readonly starting: { readonly starting: number; readonly startSeconds: number; readonly parentShare: number };
+  readonly starting: {
+    readonly starting: number;
+    readonly startSeconds: number;
+    readonly parentShare: number;
+  };
 }
 
 export function StoragePanel({ storage, draft, starting }: Props) {
@@ -66,7 +70,12 @@ export function StoragePanel({ storage, draft, starting }: Props) {
       </table>
       {chosen && <p className="quiet">{stormInWords(chosen, starting)}</p>}
       {filling && store && (
-        <FillingChart days={filling.days} capacityBytes={store.capacityBytes} name={store.name} daysFrom="days since all were made" />
+        <FillingChart
+          days={filling.days}
+          capacityBytes={store.capacityBytes}
+          name={store.name}
+          daysFrom="days since all were made"
+        />
       )}
       <p className="quiet">
         {store && promiseInWords(store)}{' '}
@@ -103,11 +112,16 @@ function chanceInWords(chance: number | undefined): string {
   return percent(chance);
 }
 
-function stormInWords({ storm }: StoredShown, { starting, startSeconds, parentShare }: Props['starting']): string {
+function stormInWords(
+  { storm }: StoredShown,
+  { starting, startSeconds, parentShare }: Props['starting'],
+): string {
   const each = `a host that starts asks for ${count(starting)} operations a second for ${startSeconds} s`;
   if (storm.staggerSeconds === null) return `Not even one can start: ${each}, and fewer are free.`;
-  if (storm.staggerSeconds === 0) return `All may start at once, with ${count(storm.allAtOnce)} operations a second.`;
-  const what = storm.binds === 'parent' ? `the parent, which serves ${percent(parentShare)} of them` : 'the datastore';
+  if (storm.staggerSeconds === 0)
+    return `All may start at once, with ${count(storm.allAtOnce)} operations a second.`;
+  const what =
+    storm.binds === 'parent' ? `the parent, which serves ${percent(parentShare)} of them` : 'the datastore';
   return `At most ${count(storm.atOnce)} may start together, one every ${storm.staggerSeconds.toFixed(1)} s: ${each}, and ${what} carries no more.`;
 }
 

@@ -35,7 +35,11 @@ export function DatastoresPage() {
             is there, the datastore is over-committed.
           </p>
           <ProblemNote problem={problemOf(error)} />
-          <StoreTable stores={stores} chosen={chosen} choose={(store) => setSearch({ store: nameOf(store) })} />
+          <StoreTable
+            stores={stores}
+            chosen={chosen}
+            choose={(store) => setSearch({ store: nameOf(store) })}
+          />
           {chosen && data && <Filling key={nameOf(chosen)} store={chosen} growth={data.growth} />}
         </section>
         <aside className="evidence" aria-label="Who takes how much">
@@ -87,7 +91,12 @@ function StoreTable({ stores, chosen, choose }: Table) {
         {stores.map((store) => (
           <tr key={nameOf(store)} className={store === chosen ? 'chosen' : ''}>
             <td>
-              <button type="button" className="plain-button" aria-pressed={store === chosen} onClick={() => choose(store)}>
+              <button
+                type="button"
+                className="plain-button"
+                aria-pressed={store === chosen}
+                onClick={() => choose(store)}
+              >
                 {store.site} {store.name}
               </button>
             </td>
@@ -152,13 +161,24 @@ function Filling({ store, growth }: { store: Datastore; growth: Growth }) {
             : `${plural(store.growingHosts, 'host')} on it ${store.growingHosts === 1 ? 'grows' : 'grow'}; in ${DAYS} days it is full with a chance of ${percent(chance)}.`}{' '}
         <How
           rows={[
-            ['Growth', `half of the hosts by over ${size(growth.medianBytesPerDay)} a day, one of ten by over ${size(growth.p90BytesPerDay)}`],
-            ['Chance', 'share of 2,000 draws in which it is full by that day, each host with one daily growth'],
+            [
+              'Growth',
+              `half of the hosts by over ${size(growth.medianBytesPerDay)} a day, one of ten by over ${size(growth.p90BytesPerDay)}`,
+            ],
+            [
+              'Chance',
+              'share of 2,000 draws in which it is full by that day, each host with one daily growth',
+            ],
           ]}
         />
       </p>
       {filling && store.growingHosts > 0 && (
-        <FillingChart days={filling.days} capacityBytes={store.capacityBytes} name={store.name} daysFrom="days from now" />
+        <FillingChart
+          days={filling.days}
+          capacityBytes={store.capacityBytes}
+          name={store.name}
+          daysFrom="days from now"
+        />
       )}
       <p className="quiet">{commitmentInWords(store)}</p>
     </section>

@@ -80,9 +80,18 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
     labels: days.map((row) => String(row.day)),
     datasets: [
       // The first of them is drawn over the others.
-      line('as likely more as less', (row) => row.p50Bytes, { borderColor: colour('--series-1'), fill: false }),
+      line('as likely more as less', (row) => row.p50Bytes, {
+        borderColor: colour('--series-1'),
+        fill: false,
+      }),
       ...(isNear
-        ? [line('capacity', () => capacityBytes, { borderColor: colour('--trouble'), borderDash: [5, 4], fill: false })]
+        ? [
+            line('capacity', () => capacityBytes, {
+              borderColor: colour('--trouble'),
+              borderDash: [5, 4],
+              fill: false,
+            }),
+          ]
         : []),
       line('chance of being full', (row) => row.chance, {
         borderColor: colour('--attention'),
@@ -90,7 +99,11 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
         yAxisID: 'chance',
         fill: false,
       }),
-      line('from 1 of 10 to 9 of 10', (row) => row.p90Bytes, { borderColor: clear, backgroundColor: band, fill: '+1' }),
+      line('from 1 of 10 to 9 of 10', (row) => row.p90Bytes, {
+        borderColor: clear,
+        backgroundColor: band,
+        fill: '+1',
+      }),
       line(LOWER_EDGE, (row) => row.p10Bytes, { borderColor: clear, fill: false }),
     ],
   };
@@ -99,8 +112,15 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
     maintainAspectRatio: false,
     animation: false,
     scales: {
-      x: { grid: { display: false }, ticks: { color: ink, maxTicksLimit: 11, maxRotation: 0 }, title: { display: true, text: daysFrom, color: ink } },
-      y: { grid: { color: colour('--rule') }, ticks: { color: ink, callback: (value) => size(Number(value)) } },
+      x: {
+        grid: { display: false },
+        ticks: { color: ink, maxTicksLimit: 11, maxRotation: 0 },
+        title: { display: true, text: daysFrom, color: ink },
+      },
+      y: {
+        grid: { color: colour('--rule') },
+        ticks: { color: ink, callback: (value) => size(Number(value)) },
+      },
       chance: {
         position: 'right',
         min: 0,

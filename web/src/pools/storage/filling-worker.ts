@@ -28,7 +28,13 @@ export interface Filling {
 const worker = {
   fill({ input, growth, kinds, shown, lastDay }: FillingQuestion): Filling {
     const { hosts, datastores } = input;
-    const draws = drawGrowth({ hosts, datastores: datastores.length, growth, runs: STORAGE_DRAWS, seed: 'pool' });
+    const draws = drawGrowth({
+      hosts,
+      datastores: datastores.length,
+      growth,
+      runs: STORAGE_DRAWS,
+      seed: 'pool',
+    });
     return {
       chances: Object.fromEntries(kinds.map((kind) => [kind, chanceOfFilling(kind, input, draws)])),
       days: fillingByDay(shown, input, draws, lastDay),

@@ -129,7 +129,8 @@ export class PracticeAgents implements HostAgents {
   /** What waited for the host's next check is looked at when it answers. */
   async checkNow(key: string, host: string): Promise<Operation> {
     const operation = await this.atOnce(key, 'check now', host, {});
-    if (operation.error === null) await this.operations.bringForward(['attach', 'verify', 'run script'], host, ANSWER_MS);
+    if (operation.error === null)
+      await this.operations.bringForward(['attach', 'verify', 'run script'], host, ANSWER_MS);
     return operation;
   }
 

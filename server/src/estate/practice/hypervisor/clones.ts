@@ -17,6 +17,13 @@ interface CloneArgument {
   readonly disks: CloneDisks;
 }
 
+interface RebuildArgument {
+  readonly id: string;
+  readonly imageId: string;
+  /** Missing in operations that were begun by earlier versions. */
+  readonly disks?: CloneDisks;
+}
+
 export class Clones {
   constructor(
     private readonly db: EstateDb,
@@ -28,7 +35,7 @@ export class Clones {
     private readonly disks: Disks,
   ) {
     operations.effect('clone', (a: CloneArgument) => this.endClone(a));
-    operations.effect('rebuild', (a: { id: string; imageId: string }) => this.endRebuild(a));
+    operations.effect('rebuild', (a: RebuildArgument) => this.endRebuild(a));
   }
 
   clone(key: string, spec: CloneSpec): Promise<Operation> {
@@ -67,7 +74,7 @@ export class Clones {
       subject: row.name,
       minutes: minutesOf.rebuild[disks.kind],
       effect: 'rebuild',
-      argument: { id: machineId, imageId },
+      argument: { id: machineId, imageId, disks } satisfies RebuildArgument,
     });
   }
 
@@ -92,14 +99,17 @@ export class Clones {
     return wanted.id;
   }
 
-  private async endRebuild(a: { id: string; imageId: string }): Promise<string> {
+  /** Cut short between its writes it is done again, so that where disks go is known from its beginning. */
+  private async endRebuild(a: RebuildArgument): Promise<string> {
     const image = await this.images.need(a.imageId);
     const machine = await this.machines.need(a.id);
-    const disks = await this.disks.placesOf(a.id);
+    const disks = a.disks ?? (await this.disks.placesOf(a.id));
     // What a host had mounted is gone with its disk.
     await this.db.deleteFrom('mount').where('host', '=', machine.name).execute();
     if (disks) {
-      const fresh = this.disksOf(machine.name, disks, image.size_bytes).filter((disk) => disk.role !== 'data');
+      const fresh = this.disksOf(machine.name, disks, image.size_bytes).filter(
+        (disk) => disk.role !== 'data',
+      );
       await this.disks.remove(a.id, ['data']);
       await this.addDisks(machine, disks, image, fresh);
     }

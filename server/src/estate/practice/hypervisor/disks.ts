@@ -93,12 +93,24 @@ export class Disks {
     const own = await this.reports().where('machine_id', '=', machineId).execute();
     const parents = own.flatMap((disk) => (disk.base?.startsWith('parent/') ? [disk.base] : []));
     const below = parents.length > 0 ? await this.reports().where('id', 'in', parents).execute() : [];
-    const order: readonly DiskRole[] = ['build', 'own', 'parent', 'child', 'clean', 'running', 'swap', 'data', 'scratch'];
+    const order: readonly DiskRole[] = [
+      'build',
+      'own',
+      'parent',
+      'child',
+      'clean',
+      'running',
+      'swap',
+      'data',
+      'scratch',
+    ];
     return [...below, ...own].sort((a, b) => order.indexOf(a.role) - order.indexOf(b.role));
   }
 
   /** Bytes of the own disks of some machines, and how fast they grow. */
-  async ownOf(ids: readonly string[]): Promise<ReadonlyMap<string, { ownBytes: number; growsBytesPerDay: number }>> {
+  async ownOf(
+    ids: readonly string[],
+  ): Promise<ReadonlyMap<string, { ownBytes: number; growsBytesPerDay: number }>> {
     const rows = await this.db
       .selectFrom('disk')
       .select(({ fn }) => [
@@ -114,7 +126,9 @@ export class Disks {
 
   async hasParent(imageId: string, site: string, datastore: string): Promise<boolean> {
     const id = parentId(imageId, site, datastore);
-    return (await this.db.selectFrom('disk').select('id').where('id', '=', id).executeTakeFirst()) !== undefined;
+    return (
+      (await this.db.selectFrom('disk').select('id').where('id', '=', id).executeTakeFirst()) !== undefined
+    );
   }
 
   /** Writes the disks of a machine, with the parent where one is needed; those that are there stay. */
@@ -160,12 +174,24 @@ export class Disks {
     const child = at('child');
     if (child) {
       const parent = child.base?.split('/').slice(3).join('/');
-      return { kind: 'linked', datastore: child.datastore, parentDatastore: parent ?? child.datastore, ...common };
+      return {
+        kind: 'linked',
+        datastore: child.datastore,
+        parentDatastore: parent ?? child.datastore,
+        ...common,
+      };
     }
     const whole = at('own');
     if (whole) return { kind: 'full', datastore: whole.datastore, ...common };
     const scratch = at('scratch');
-    return scratch && { kind: 'network', datastore: scratch.datastore, scratchBytes: scratch.size_bytes, ...common };
+    return (
+      scratch && {
+        kind: 'network',
+        datastore: scratch.datastore,
+        scratchBytes: scratch.size_bytes,
+        ...common,
+      }
+    );
   }
 
   private reports() {

@@ -29,15 +29,7 @@ export class PracticeHypervisor implements Hypervisor {
     this.machines = new Machines(db, operations, this.guests, this.room, this.disks);
     this.snapshots = new Snapshots(db, operations, this.guests, this.machines);
     this.images = new Images(db, operations, this.guests, this.machines);
-    this.clones = new Clones(
-      db,
-      operations,
-      this.room,
-      this.machines,
-      this.images,
-      this.guests,
-      this.disks,
-    );
+    this.clones = new Clones(db, operations, this.room, this.machines, this.images, this.guests, this.disks);
   }
 
   sites = () => this.room.sites();

@@ -175,7 +175,11 @@ export function addressesIn(range: string): number {
   return Math.max(0, 2 ** (32 - Number(range.split('/')[1] ?? 32)) - 3);
 }
 
-function needAmounts(site: SiteReport, { name, size }: WantedMachine, beingMade: readonly WantedMachine[]): void {
+function needAmounts(
+  site: SiteReport,
+  { name, size }: WantedMachine,
+  beingMade: readonly WantedMachine[],
+): void {
   const amounts = [
     ['cores', size.processors, site.cores, (one: HostSize) => one.processors, String],
     ['of memory', size.memoryBytes, site.memoryBytes, (one: HostSize) => one.memoryBytes, gigabytes],
@@ -191,7 +195,11 @@ function needAmounts(site: SiteReport, { name, size }: WantedMachine, beingMade:
   }
 }
 
-function needAddress(site: SiteReport, { name, network }: WantedMachine, beingMade: readonly WantedMachine[]): void {
+function needAddress(
+  site: SiteReport,
+  { name, network }: WantedMachine,
+  beingMade: readonly WantedMachine[],
+): void {
   if (network === '') return;
   const there = site.networks.find((row) => row.name === network);
   if (!there) throw new EstateError('not found', `${site.name} has no network ${network}`);

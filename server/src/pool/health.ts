@@ -1,0 +1,102 @@
+/** How the pools are, from a fixed number of questions, however many hosts there are. */
+import { sql } from 'kysely';
+import { poolHealthEndpoints, type PoolHealth } from '@vatline/contract/pool/health';
+import { badness, busiestAhead, findingsOf } from '@vatline/core/pool/health';
+import { DAY } from '@vatline/core/time/instant';
+import { wallClock } from '@vatline/core/time/zone';
+import type { Door } from '../platform/door.ts';
+import type { Parts } from '../platform/parts.ts';
+import { noHosts } from './hosts.ts';
+import type { PoolStore } from './pools.ts';
+
+const DAYS = 7;
+
+export function poolHealthRoute(door: Door, parts: Parts, pools: PoolStore): void {
+  door.serve(poolHealthEndpoints.list, () => poolHealth(parts, pools));
+}
+
+async function poolHealth(parts: Parts, pools: PoolStore): Promise<PoolHealth[]> {
+  const { estate } = parts;
+  const counts = await pools.hosts.countsByPool();
+  const standing = await standingByPool(parts);
+  const silent = await silentByPool(parts);
+  const failures = await failuresByPool(parts);
+  const hourNow = Math.floor(wallClock(estate.clock.zone, estate.clock.now()).minutes / 60);
+  const found: PoolHealth[] = [];
+  for (const pool of await pools.all()) {
+    const own = counts.get(pool.id) ?? noHosts;
+    const limit = pool.session_limit;
+    const expected = [...(await estate.activity.expected(pool.name, own.hosts, limit))];
+    const findings = findingsOf({
+      hosts: own.hosts,
+      inService: own.taking,
+      failed: own.broken,
+      silent: silent.get(pool.id) ?? 0,
+      ...(standing.get(pool.id) ?? { held: 0, off: 0 }),
+      sessionLimit: limit,
+      expected,
+      hourNow,
+    });
+    found.push({
+      id: pool.id,
+      name: pool.name,
+      hosts: own.hosts,
+      inService: own.taking,
+      sessions: await pools.hosts.sessionsOf(pool, own),
+      seats: own.taking * limit,
+      expected,
+      busiest: busiestAhead({ expected, hourNow }),
+      failures: failures.get(pool.id) ?? Array.from({ length: DAYS }, () => 0),
+      findings: findings.map((finding) => ({ ...finding })),
+    });
+  }
+  return found.sort(
+    (a, b) => badness(b.findings) - badness(a.findings) || a.name.localeCompare(b.name, 'en'),
+  );
+}
+
+/** Hosts that are held back, or off, by pool. */
+async function standingByPool({ db }: Parts): Promise<ReadonlyMap<string, { held: number; off: number }>> {
+  const rows = await db
+    .selectFrom('host')
+    .select(['pool_id', sql<number>`sum(power = 'on')`.as('held'), sql<number>`sum(power = 'off')`.as('off')])
+    .where('service', '=', 'out of service')
+    .where('work', '=', 'none')
+    .groupBy('pool_id')
+    .execute();
+  return new Map(rows.map(({ pool_id, held, off }) => [pool_id, { held, off }]));
+}
+
+async function silentByPool({ db, estate }: Parts): Promise<ReadonlyMap<string, number>> {
+  const names = await estate.agents.silent();
+  const rows = await db
+    .selectFrom('host')
+    .select(({ fn }) => ['pool_id', fn.countAll<number>().as('n')])
+    .where('name', 'in', sql<string>`(select value from json_each(${JSON.stringify(names)}))`)
+    // What is off cannot report, and that is nobody's trouble.
+    .where('power', '=', 'on')
+    .groupBy('pool_id')
+    .execute();
+  return new Map(rows.map(({ pool_id, n }) => [pool_id, n]));
+}
+
+/** What the journal tells of hosts that failed in rollouts, day by day, the newest last. */
+async function failuresByPool({ db, estate }: Parts): Promise<ReadonlyMap<string, number[]>> {
+  const from = estate.clock.now() - DAYS * DAY;
+  const rows = await db
+    .selectFrom('journal')
+    .innerJoin('rollout', (join) => join.on(sql`'rollout:' || rollout.id`, '=', sql.ref('journal.subject')))
+    .select(['rollout.pool_id', 'journal.at_ms'])
+    .where('journal.kind', '=', 'rollout')
+    .where('journal.text', 'like', '% failed %')
+    .where('journal.at_ms', '>', from)
+    .execute();
+  const found = new Map<string, number[]>();
+  for (const { pool_id, at_ms } of rows) {
+    const days = found.get(pool_id) ?? Array.from({ length: DAYS }, () => 0);
+    const day = Math.min(DAYS - 1, Math.floor((at_ms - from) / DAY));
+    days[day] = (days[day] ?? 0) + 1;
+    found.set(pool_id, days);
+  }
+  return found;
+}
