@@ -12,6 +12,7 @@ import { benchContainers } from './containers.ts';
 import { panGrid, type Pan } from './grid.ts';
 import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from './images.ts';
 import { addLargePool } from './large-pool.ts';
+import { fitAnswer, makeRoom, makingCost, storageRisk } from './pools.ts';
 import { hostCost } from './rollout.ts';
 import { benchFirstPage } from './first-page.ts';
 import { withDemo } from './running-demo.ts';
@@ -87,6 +88,21 @@ function* entries(count: number, changed: (i: number) => boolean): Generator<Ent
     const sha256 = `${changed(i) ? 'b' : 'a'}${String(i).padStart(63, '0')}`;
     yield { kind: 'file', path, size: i % 10_000, sha256, mode: '0644', modified: '2027-03-22T08:00:00Z' };
   }
+}
+
+/** Planning and making pools, each beside the same for few hosts. */
+async function benchPools(): Promise<void> {
+  report('2,000 draws for 5,000 hosts', storageRisk(5_000), 'for 60 hosts', storageRisk(60), 'wanted: under 1 s');
+  await withDemo(async (app, address) => {
+    const asked = { app, address };
+    await makeRoom(app);
+    const few = await fitAnswer(asked, 8);
+    const many = await fitAnswer(asked, 5_000);
+    report('fit of 5,000 hosts', many / 1000, 'of 8 hosts', few / 1000, 'wanted: under 0.1 s');
+    const hundred = await makingCost(asked, 100);
+    const thousand = await makingCost(asked, 1_000);
+    report('making 1,000 hosts', thousand, '100 hosts, ten times', 10 * hundred, 'wanted: under 10 s');
+  });
 }
 
 try {
@@ -201,6 +217,7 @@ try {
     console.log(`panning 10,000 hosts: ${late(grid)}; an empty page: ${late(empty)} (wanted: none late)`);
   });
   await benchFirstPage();
+  await benchPools();
   await benchTenThousand();
   await benchBystander();
 } finally {

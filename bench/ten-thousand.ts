@@ -64,6 +64,8 @@ const addresses: readonly (readonly [string, (app: RunningApp) => Promise<string
   ['home', () => '/home'],
   ['badges', () => '/waiting'],
   ['pools', () => '/pools'],
+  ['how pools are', () => '/pool-health'],
+  ['datastores', () => '/datastores'],
   ['a pool', async (app) => `/pools/${(await largest(app)).id}`],
   ['its cells', async (app) => `/pools/${(await largest(app)).id}/cells`],
   ['its hosts', async (app) => `/pools/${(await largest(app)).id}/hosts?limit=100`],

@@ -5,7 +5,7 @@
  * See `docs/models.md`, "Clone storage".
  */
 import { quantile } from '../quantile.ts';
-import { logNormal, seededRandom } from '../random.ts';
+import { seededRandom, type Random } from '../random.ts';
 import {
   dealHosts,
   fixedBytesOn,
@@ -42,13 +42,36 @@ export function drawGrowth({ hosts, datastores, growth, runs, seed }: DrawsReque
   const dealt = dealHosts(hosts, datastores);
   const byDatastore = dealt.map(() => new Float64Array(runs));
   for (let run = 0; run < runs; run++)
-    for (const [place, own] of dealt.entries()) {
-      let sum = 0;
-      for (let host = 0; host < own; host++)
-        sum += logNormal(random, growth.medianBytesPerDay, growth.p90BytesPerDay);
-      (byDatastore[place] as Float64Array)[run] = sum;
-    }
+    for (const [place, own] of dealt.entries())
+      (byDatastore[place] as Float64Array)[run] = sumOfGrowths(random, own, growth);
   return { byDatastore, runs };
+}
+
+/** The 90th percentile of the standard normal distribution. */
+const Z90 = 1.2816;
+
+/**
+ * Growth of so many hosts together: each log-normal with μ = ln m, σ = ln(q/m) / 1.2816, two at a
+ * time by the polar method (Marsaglia and Bray 1964), which at millions of draws is faster than sines.
+ */
+function sumOfGrowths(random: Random, hosts: number, { medianBytesPerDay: m, p90BytesPerDay: q }: Growth): number {
+  if (q <= m || m <= 0) return hosts * m;
+  const sigma = Math.log(q / m) / Z90;
+  let sum = 0;
+  for (let host = 0; host < hosts; host += 2) {
+    let x: number;
+    let y: number;
+    let square: number;
+    do {
+      x = 2 * random() - 1;
+      y = 2 * random() - 1;
+      square = x * x + y * y;
+    } while (square >= 1 || square === 0);
+    const factor = sigma * Math.sqrt((-2 * Math.log(square)) / square);
+    sum += Math.exp(factor * x);
+    if (host + 1 < hosts) sum += Math.exp(factor * y);
+  }
+  return m * sum;
 }
 
 /** The share of runs, 0 to 1, in which some datastore is over its capacity after so many days. */

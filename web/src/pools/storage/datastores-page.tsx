@@ -124,7 +124,8 @@ function StoreTable({ stores, chosen, choose }: Table) {
 const DAYS = 60;
 
 function Filling({ store, growth }: { store: Datastore; growth: Growth }) {
-  const question = useMemo((): FillingQuestion => {
+  const question = useMemo((): FillingQuestion | undefined => {
+    if (store.growingHosts === 0) return undefined;
     const { name, capacityBytes, usedBytes, overcommit, growingHosts } = store;
     return {
       // What is there is used already; only growth comes on top.

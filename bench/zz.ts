@@ -1,0 +1,3 @@
+import { benchTenThousand } from './ten-thousand.ts';
+const what = process.argv[2] ?? '';
+await benchTenThousand(what);
