@@ -126,10 +126,14 @@ function misdone(
 function disksWrong(estate: Sqlite.Database): string[] {
   const texts = (sql: string) => (estate.prepare(sql).all() as { text: string }[]).map((row) => row.text);
   return [
-    ...texts(`select name || ' has no disk' as text from machine where id not in (select machine_id from disk where machine_id is not null)`),
+    ...texts(
+      `select name || ' has no disk' as text from machine where id not in (select machine_id from disk where machine_id is not null)`,
+    ),
     ...texts(`select id || ' is the disk of no machine' as text from disk where machine_id is not null
       and machine_id not in (select id from machine)`),
-    ...texts(`select id || ' stands on nothing' as text from disk where base is not null and base not in (select id from disk)`),
+    ...texts(
+      `select id || ' stands on nothing' as text from disk where base is not null and base not in (select id from disk)`,
+    ),
     ...texts(`select id || ' carries nothing' as text from disk where role = 'parent'
       and id not in (select base from disk where base is not null)`),
   ];

@@ -45,7 +45,10 @@ describe('units', () => {
     const { dn } = await server.send<{ dn: string }>('post', '/directory/units', body);
     expect(dn).toBe(`OU=Sea\\, north \\+ south,${MAPS}`);
     expect(await unit(dn)).toMatchObject({ name: 'Sea, north + south', parent: MAPS });
-    expect(await server.refused('post', '/directory/units', body)).toMatchObject({ status: 422, paths: ['name'] });
+    expect(await server.refused('post', '/directory/units', body)).toMatchObject({
+      status: 422,
+      paths: ['name'],
+    });
     const nowhere = { parent: 'OU=Nowhere,DC=x', name: 'a' };
     expect(await server.refused('post', '/directory/units', nowhere)).toMatchObject({ paths: ['parent'] });
   });
@@ -62,11 +65,21 @@ describe('a join account', () => {
     const row = await server.app.db.selectFrom('join_account').selectAll().executeTakeFirstOrThrow();
     expect(Buffer.from(row.sealed_password, 'base64').toString('latin1')).not.toMatch(/^[\w-]{24}$/);
     expect(JSON.stringify(await account('join-test'))).not.toContain('password');
-    expect(await server.refused('post', '/directory/accounts', body)).toMatchObject({ status: 409, paths: ['name'] });
+    expect(await server.refused('post', '/directory/accounts', body)).toMatchObject({
+      status: 409,
+      paths: ['name'],
+    });
   });
 
   const poolIn = (ou: string, change: object) =>
-    server.newPool(version, { name: 'joined', pattern: 'WJOIN-#', count: 2, ou, joinAccount: 'join-test', ...change });
+    server.newPool(version, {
+      name: 'joined',
+      pattern: 'WJOIN-#',
+      count: 2,
+      ou,
+      joinAccount: 'join-test',
+      ...change,
+    });
 
   it('is refused at another unit before anything is made', async () => {
     const { faults } = await server.refused('post', '/pools', poolIn(DESKS, {}));
@@ -124,7 +137,8 @@ describe('a join account', () => {
     const { directory } = server.app.estate;
     await directory.createAccount('k', 'join-old', MAPS, 'right one');
     expect((await account('join-old'))?.isKnown).toBe(false);
-    const tell = (password: string) => ['put', '/directory/accounts/join-old/password', { password }] as const;
+    const tell = (password: string) =>
+      ['put', '/directory/accounts/join-old/password', { password }] as const;
     expect(await server.refused(...tell('wrong one'))).toMatchObject({ status: 422, paths: ['password'] });
     expect(await server.refused(...tell(''))).toMatchObject({ paths: ['password'] });
     await server.send(...tell('right one'));
@@ -162,7 +176,10 @@ describe('LDIF', () => {
       const read = entriesOf(records.value, ROOT);
       if (!read.ok) throw new Error(JSON.stringify(read.error));
       const { units, computers } = read.value;
-      return { units: units.map((one) => one.name).sort(), computers: computers.map((one) => one.name).sort() };
+      return {
+        units: units.map((one) => one.name).sort(),
+        computers: computers.map((one) => one.name).sort(),
+      };
     };
     expect(entries(back)).toEqual(entries(text));
     expect(entries(text).computers).toEqual(['WLOCK-1', 'WLOCK-2']);
@@ -195,14 +212,29 @@ describe('LDIF', () => {
   });
 
   it.each([
-    ['a change record', `dn: ${DESKS}\nchangetype: delete\n`, 'line 2: changetype is a change record; export the entries themselves'],
-    ['a name outside', 'dn: OU=a,DC=elsewhere\nobjectClass: organizationalUnit\n', `line 1: dn lies outside of the directory, whose root is ${ROOT}`],
-    ['a malformed name', `dn: OU=a,,${ROOT}\nobjectClass: organizationalUnit\n`, 'line 1: dn has ",DC=wrenfiel" where a part such as OU=Desks should be'],
+    [
+      'a change record',
+      `dn: ${DESKS}\nchangetype: delete\n`,
+      'line 2: changetype is a change record; export the entries themselves',
+    ],
+    [
+      'a name outside',
+      'dn: OU=a,DC=elsewhere\nobjectClass: organizationalUnit\n',
+      `line 1: dn lies outside of the directory, whose root is ${ROOT}`,
+    ],
+    [
+      'a malformed name',
+      `dn: OU=a,,${ROOT}\nobjectClass: organizationalUnit\n`,
+      'line 1: dn has ",DC=wrenfiel" where a part such as OU=Desks should be',
+    ],
     ['nothing at all', '', 'has no records'],
   ])('%s is refused at its line, and nothing is taken', async (_what, text, message) => {
     const before = await units();
     const response = await send(text);
-    expect([response.status, (response.body as { faults: object[] }).faults[0]]).toEqual([422, { path: 'file', message }]);
+    expect([response.status, (response.body as { faults: object[] }).faults[0]]).toEqual([
+      422,
+      { path: 'file', message },
+    ]);
     expect(await units()).toEqual(before);
   });
 

@@ -28,7 +28,8 @@ const spec = {
   datastore: 'standard',
   hardware: { ...leanHardware, processors: 4 },
 };
-const cores = async () => (await estate.hypervisor.sites()).find((site) => site.name === 'yard-a')?.cores.used;
+const cores = async () =>
+  (await estate.hypervisor.sites()).find((site) => site.name === 'yard-a')?.cores.used;
 const minutes = (n: number) => estate.clock.advanceTo(estate.clock.now() + n * MINUTE);
 
 describe('the clock', () => {

@@ -19,7 +19,8 @@ const host = async (name: string, pool: string): Promise<Host> => {
   return found;
 };
 const path = (pool: string) => `/pools/${pools.get(pool) ?? ''}/actions`;
-const preview = (pool: string, body: object) => server.send<EffectShown>('post', `${path(pool)}/preview`, body);
+const preview = (pool: string, body: object) =>
+  server.send<EffectShown>('post', `${path(pool)}/preview`, body);
 const act = async (pool: string, body: object) => {
   const { jobId } = await server.send<{ jobId: string | null }>('post', path(pool), body);
   return jobId === null ? undefined : server.untilEnded(jobId);
@@ -43,7 +44,10 @@ describe('hosts', () => {
   });
 
   it('whose agent is silent show when it reported last', async () => {
-    const { id } = await server.send<{ id: string }>('post', '/estate/faults', { kind: 'agent silent', target: 'WCL-DS-002' });
+    const { id } = await server.send<{ id: string }>('post', '/estate/faults', {
+      kind: 'agent silent',
+      target: 'WCL-DS-002',
+    });
     const since = estate().clock.now();
     await server.advance(20);
     const silent = await host('WCL-DS-002', 'desk-staff');
@@ -54,17 +58,27 @@ describe('hosts', () => {
 
   it('are found by name, state, blend and site', async () => {
     const id = pools.get('contact-centre') ?? '';
-    const found = async (query: string) => (await get<{ total: number }>(`/pools/${id}/hosts?${query}`)).total;
+    const found = async (query: string) =>
+      (await get<{ total: number }>(`/pools/${id}/hosts?${query}`)).total;
     // Half of the contact centre runs its next blend.
-    expect([await found('blend=2'), await found('blend=3'), await found('blend=2&q=CC-02')]).toEqual([22, 18, 10]);
-    expect([await found('state=in service'), await found('state=off'), await found('site=yard-a')]).toEqual([40, 0, 40]);
+    expect([await found('blend=2'), await found('blend=3'), await found('blend=2&q=CC-02')]).toEqual([
+      22, 18, 10,
+    ]);
+    expect([await found('state=in service'), await found('state=off'), await found('site=yard-a')]).toEqual([
+      40, 0, 40,
+    ]);
     expect(await found('site=yard-b')).toBe(0);
-    expect(await server.refused('get', `/pools/${id}/hosts?state=asleep`)).toMatchObject({ status: 422, paths: ['state'] });
+    expect(await server.refused('get', `/pools/${id}/hosts?state=asleep`)).toMatchObject({
+      status: 422,
+      paths: ['state'],
+    });
   });
 
   it('are a file of comma-separated values, formulas made text', async () => {
     await server.app.db.updateTable('host').set({ note: '=1+1' }).where('name', '=', 'WCL-ML-08').execute();
-    const { text } = await request(server.app.http).get(`/api/v1/pools/${pools.get('map-lab') ?? ''}/hosts.csv`).expect(200);
+    const { text } = await request(server.app.http)
+      .get(`/api/v1/pools/${pools.get('map-lab') ?? ''}/hosts.csv`)
+      .expect(200);
     const rows = parse(text, { columns: true }) as Record<string, string>[];
     expect(rows.map((row) => row['name'])).toEqual((await hosts('map-lab')).map((one) => one.name));
     expect(rows[7]).toMatchObject({ name: 'WCL-ML-08', state: 'in service', site: 'yard-b', note: "'=1+1" });
@@ -94,7 +108,11 @@ describe('an action', () => {
   it('power off and on: nobody is on them in between, they cost nothing, and say since when they are on', async () => {
     const names = ['WCL-DS-003', 'WCL-DS-004'];
     expect(await act('desk-staff', { action: 'power off', hosts: names })).toMatchObject({ state: 'done' });
-    expect(await host('WCL-DS-003', 'desk-staff')).toMatchObject({ state: 'off', sessions: 0, upSince: null });
+    expect(await host('WCL-DS-003', 'desk-staff')).toMatchObject({
+      state: 'off',
+      sessions: 0,
+      upSince: null,
+    });
     await act('desk-staff', { action: 'hold', hosts: ['WCL-DS-004'] });
     expect(await preview('desk-staff', { action: 'restart', hosts: names })).toMatchObject({
       hosts: [],
@@ -126,14 +144,24 @@ describe('an action', () => {
 
   it('message: needs words, and reaches those who are there', async () => {
     const body = { action: 'message', hosts: ['WCL-DS-006'] };
-    expect(await server.refused('post', path('desk-staff'), body)).toMatchObject({ status: 422, paths: ['text'] });
-    expect(await server.refused('post', path('desk-staff'), { ...body, text: 'x'.repeat(501) })).toMatchObject({ paths: ['text'] });
-    expect(await act('desk-staff', { ...body, text: 'Save your work by noon' })).toMatchObject({ state: 'done' });
+    expect(await server.refused('post', path('desk-staff'), body)).toMatchObject({
+      status: 422,
+      paths: ['text'],
+    });
+    expect(
+      await server.refused('post', path('desk-staff'), { ...body, text: 'x'.repeat(501) }),
+    ).toMatchObject({ paths: ['text'] });
+    expect(await act('desk-staff', { ...body, text: 'Save your work by noon' })).toMatchObject({
+      state: 'done',
+    });
   });
 
   it('of a call that fails says so, and goes on from there', async () => {
     await server.send('post', '/estate/faults', { kind: 'fail next', target: 'power' });
-    const { jobId } = await server.send<{ jobId: string }>('post', path('desk-staff'), { action: 'restart', hosts: ['WCL-DS-007'] });
+    const { jobId } = await server.send<{ jobId: string }>('post', path('desk-staff'), {
+      action: 'restart',
+      hosts: ['WCL-DS-007'],
+    });
     expect(await server.untilEnded(jobId)).toMatchObject({ state: 'failed' });
     // Half-way it takes nobody; what was begun is finished by going on.
     expect((await host('WCL-DS-007', 'desk-staff')).state).toBe('held');
@@ -146,11 +174,14 @@ describe('an action', () => {
 describe('a dedicated host', () => {
   it('is handed to somebody else, who is on it from then on', async () => {
     const person = (await estate().directory.people('archivist', { limit: 1 })).people[0];
-    const hand = (name: string, account: string | null) => server.send('put', `/hosts/${name}/owner`, { account });
+    const hand = (name: string, account: string | null) =>
+      server.send('put', `/hosts/${name}/owner`, { account });
     await hand('WCL-ML-01', person?.account ?? '');
     expect((await host('WCL-ML-01', 'map-lab')).owner).toBe(person?.account);
     const nobody = await server.refused('put', '/hosts/WCL-ML-01/owner', { account: 'nobody.here' });
-    expect(nobody.faults).toEqual([{ path: 'account', message: 'the directory has nobody called nobody.here' }]);
+    expect(nobody.faults).toEqual([
+      { path: 'account', message: 'the directory has nobody called nobody.here' },
+    ]);
     const forAll = await server.refused('put', '/hosts/WCL-DS-001/owner', { account: null });
     expect(forAll.faults[0]?.message).toBe('the hosts of desk-staff are for anybody');
     await hand('WCL-ML-01', null);
@@ -160,7 +191,10 @@ describe('a dedicated host', () => {
   it('with data is removed only when that is meant, and then from every system', async () => {
     const body = { action: 'remove', hosts: ['WCL-ML-03'] };
     expect(await preview('map-lab', body)).toMatchObject({ hosts: ['WCL-ML-03'], dataLostBytes: 250e9 });
-    expect(await server.refused('post', path('map-lab'), body)).toMatchObject({ status: 422, paths: ['losesData'] });
+    expect(await server.refused('post', path('map-lab'), body)).toMatchObject({
+      status: 422,
+      paths: ['losesData'],
+    });
     expect(await act('map-lab', { ...body, losesData: true })).toMatchObject({ state: 'done' });
     expect((await hosts('map-lab')).map((one) => one.name)).not.toContain('WCL-ML-03');
     const { hypervisor, directory, broker } = estate();
@@ -173,12 +207,21 @@ describe('a dedicated host', () => {
 
   it('that a rollout has in its list is not removed; one that was removed is still in its record', async () => {
     const id = pools.get('contact-centre') ?? '';
-    const refused = await server.refused('post', path('contact-centre'), { action: 'remove', hosts: ['WCL-CC-040'] });
+    const refused = await server.refused('post', path('contact-centre'), {
+      action: 'remove',
+      hosts: ['WCL-CC-040'],
+    });
     expect(refused.faults[0]?.message).toContain('is in the list of a rollout that is not over');
-    const [rollout] = (await get<{ id: string; poolId: string }[]>('/rollouts')).filter((one) => one.poolId === id);
+    const [rollout] = (await get<{ id: string; poolId: string }[]>('/rollouts')).filter(
+      (one) => one.poolId === id,
+    );
     await server.send('post', `/rollouts/${rollout?.id ?? ''}/stop`);
-    expect(await act('contact-centre', { action: 'remove', hosts: ['WCL-CC-001'] })).toMatchObject({ state: 'done' });
-    const record = await get<{ rows: { host: { name: string } }[] }>(`/rollouts/${rollout?.id ?? ''}/hosts?limit=500`);
+    expect(await act('contact-centre', { action: 'remove', hosts: ['WCL-CC-001'] })).toMatchObject({
+      state: 'done',
+    });
+    const record = await get<{ rows: { host: { name: string } }[] }>(
+      `/rollouts/${rollout?.id ?? ''}/hosts?limit=500`,
+    );
     expect(record.rows.map((row) => row.host.name)).toContain('WCL-CC-001');
   });
 });

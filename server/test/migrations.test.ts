@@ -343,7 +343,14 @@ describe('an older database', () => {
       processors: 4,
       sessionLimit: 5,
     };
-    const input = { poolId: 'pool-1', blendId: 'blend-1', imageId: 'image-1', pool, memoryBytes: 8e9, names: ['WCL-N-1'] };
+    const input = {
+      poolId: 'pool-1',
+      blendId: 'blend-1',
+      imageId: 'image-1',
+      pool,
+      memoryBytes: 8e9,
+      names: ['WCL-N-1'],
+    };
     old.prepare(`update job set kind = 'make pool', input_json = ?`).run(JSON.stringify(input));
     old.exec(`insert into host_reserved (name, pool_id, site, datastore, cores, bytes)
       values ('WCL-N-1', 'pool-1', 'yard-a', 'standard', 4, 9000)`);
@@ -365,7 +372,9 @@ describe('an older database', () => {
     ]);
     // What was kept of older pools is whole.
     const { settings_json } = await db.selectFrom('pool').select('settings_json').executeTakeFirstOrThrow();
-    expect(poolSettingsSchema.safeParse({ ...(JSON.parse(settings_json) as object), size: 'any' }).success).toBe(true);
+    expect(
+      poolSettingsSchema.safeParse({ ...(JSON.parse(settings_json) as object), size: 'any' }).success,
+    ).toBe(true);
     await db.destroy();
   });
 

@@ -44,7 +44,9 @@ async function traces(prefix: string): Promise<Record<string, number>> {
     accounts: own(await directory.computerNames()),
     disks,
     activations: (await licences.keys()).reduce((sum, key) => sum + key.used, 0),
-    reservations: own((await server.app.db.selectFrom('host_reserved').select('name').execute()).map((row) => row.name)),
+    reservations: own(
+      (await server.app.db.selectFrom('host_reserved').select('name').execute()).map((row) => row.name),
+    ),
   };
 }
 
@@ -54,9 +56,18 @@ describe('sixty hosts on a site that is nearly full', () => {
     expect(fit).toMatchObject({ fits: false, largest: 10, binding: 'cores' });
     const rows = fit?.places[0]?.rows ?? [];
     // 384 cores, of which 60 × 4 + 6 × 4 + 8 × 10 = 344 are used.
-    expect(rows.find((row) => row.what === 'cores')).toMatchObject({ needed: 240, there: 40, after: -200, largest: 10 });
+    expect(rows.find((row) => row.what === 'cores')).toMatchObject({
+      needed: 240,
+      there: 40,
+      after: -200,
+      largest: 10,
+    });
     // 2,400 GB, of which 60 × 16 + 6 × 32 + 8 × 64 = 1,664 are used.
-    expect(rows.find((row) => row.what === 'memory')).toMatchObject({ there: 736e9, after: -224e9, largest: 46 });
+    expect(rows.find((row) => row.what === 'memory')).toMatchObject({
+      there: 736e9,
+      after: -224e9,
+      largest: 46,
+    });
     expect(faults.find((fault) => fault.path === 'count')?.message).toBe(
       '60 do not fit: not enough cores on yard-b; the largest batch that fits is 10',
     );
@@ -69,7 +80,8 @@ describe('sixty hosts on a site that is nearly full', () => {
       text: expect.stringContaining('raise the quota of yard-b by 200 cores and 224 GB of memory') as string,
     });
   });
-  const quotaOf = (changes: readonly FitChangeShown[] = []) => changes.find((change) => change.kind === 'quota');
+  const quotaOf = (changes: readonly FitChangeShown[] = []) =>
+    changes.find((change) => change.kind === 'quota');
 
   it('fit on both sites by the change that is offered, the first so many here and the rest there', async () => {
     const { fit } = await preview(sixty());
@@ -92,7 +104,12 @@ describe('sixty hosts on a site that is nearly full', () => {
     expect(await server.untilEnded(jobId)).toMatchObject({ state: 'done' });
     expect(await hostsOf(get, poolId)).toHaveLength(10);
     // A child, a swap file each; the parent of this image was there already, for the reading rooms.
-    expect(await traces('WTEN')).toEqual({ ...before, machines: 10, accounts: 10, disks: before.disks! + 20 });
+    expect(await traces('WTEN')).toEqual({
+      ...before,
+      machines: 10,
+      accounts: 10,
+      disks: before.disks! + 20,
+    });
     const site = (await estate().hypervisor.sites()).find((one) => one.name === 'yard-b');
     expect(site?.cores).toEqual({ total: 384, used: 384 });
   });
@@ -113,13 +130,21 @@ describe('sixty hosts on a site that is nearly full', () => {
     const { jobId } = await server.send<{ jobId: string }>('post', '/pools', body);
     const ended = await server.untilEnded(jobId);
     expect(ended).toMatchObject({ state: 'failed' });
-    expect(ended.error).toMatch(/^2 hosts were not made; the first is WOVER-01: yard-b refuses WOVER-01: it needs 2 cores/);
+    expect(ended.error).toMatch(
+      /^2 hosts were not made; the first is WOVER-01: yard-b refuses WOVER-01: it needs 2 cores/,
+    );
     const ledger = await ledgerOf(get, jobId);
-    const made = (system: string) => ledger.filter((row) => row.system === system && row.state === 'made').map((row) => row.object);
+    const made = (system: string) =>
+      ledger.filter((row) => row.system === system && row.state === 'made').map((row) => row.object);
     expect(made('hypervisor')).toEqual(['WOVER-03', 'WOVER-04', 'WOVER-05', 'WOVER-06']);
     for (const system of ['directory', 'licences']) expect(made(system)).toEqual(made('hypervisor'));
     expect(made('broker')).toEqual(['over', ...made('hypervisor')]);
-    expect(await traces('WOVER')).toMatchObject({ machines: 4, accounts: 4, activations: 4, reservations: 2 });
+    expect(await traces('WOVER')).toMatchObject({
+      machines: 4,
+      accounts: 4,
+      activations: 4,
+      reservations: 2,
+    });
     const { jobId: undo } = await server.send<{ jobId: string }>('post', `/jobs/${jobId}/undo`);
     expect(await server.untilEnded(undo)).toMatchObject({ state: 'done' });
     expect(await traces('WOVER')).toEqual(before);
@@ -138,7 +163,13 @@ describe('a pool', () => {
   };
 
   it('tells the broker what people are held to, and keeps all that was chosen', async () => {
-    const settings = { title: 'Records', idleMinutes: 30, disconnectMinutes: 120, mayRestart: false, zone: 'UTC' };
+    const settings = {
+      title: 'Records',
+      idleMinutes: 30,
+      disconnectMinutes: 120,
+      mayRestart: false,
+      zone: 'UTC',
+    };
     const { poolId } = await make(small('kept', settings));
     expect(await estate().broker.pool('kept')).toEqual({ ...settings, sessionLimit: 10 });
     const detail = await get<PoolDetail>(`/pools/${poolId}`);
@@ -188,14 +219,21 @@ describe('a pool', () => {
     let waiting: readonly LedgerRow[] = [];
     for (let i = 0; i < 40 && waiting.length === 0; i++) {
       await server.advance(1);
-      waiting = (await ledgerOf(get, jobId)).filter((row) => row.waits !== null && row.object === 'WSILENT-2');
+      waiting = (await ledgerOf(get, jobId)).filter(
+        (row) => row.waits !== null && row.object === 'WSILENT-2',
+      );
     }
     expect(waiting[0]?.system).toBe('agent');
     expect((waiting[0]?.waits?.until ?? 0) - (waiting[0]?.waits?.since ?? 0)).toBe(15 * 60_000);
     expect(await server.untilEnded(jobId)).toMatchObject({ state: 'failed' });
     const failed = (await ledgerOf(get, jobId)).filter((row) => row.state === 'failed');
     expect(failed).toMatchObject([
-      { object: 'WSILENT-2', system: 'agent', detail: 'the agent on WSILENT-2 has been silent for 15 minutes', waits: null },
+      {
+        object: 'WSILENT-2',
+        system: 'agent',
+        detail: 'the agent on WSILENT-2 has been silent for 15 minutes',
+        waits: null,
+      },
     ]);
     // It takes nobody before its agent has reported.
     expect((await hostsOf(get, poolId)).map((host) => host.name)).toEqual(['WSILENT-1']);
@@ -213,7 +251,9 @@ describe('a pool', () => {
     expect(job.state).toBe('failed');
     const { jobId: undo } = await server.send<{ jobId: string }>('post', `/jobs/${jobId}/undo`);
     expect(await server.untilEnded(undo)).toMatchObject({ state: 'done' });
-    expect((await estate().directory.computerNames()).filter((name) => name.startsWith('WADOPT'))).toEqual(['WADOPT-1']);
+    expect((await estate().directory.computerNames()).filter((name) => name.startsWith('WADOPT'))).toEqual([
+      'WADOPT-1',
+    ]);
   });
 
   it('does not ask for more activations than a key has left, those of others included', async () => {
@@ -245,7 +285,11 @@ describe('a pool', () => {
 
 describe('disks', () => {
   const of = async (host: string) => {
-    const row = await server.app.db.selectFrom('host').select('machine_id').where('name', '=', host).executeTakeFirstOrThrow();
+    const row = await server.app.db
+      .selectFrom('host')
+      .select('machine_id')
+      .where('name', '=', host)
+      .executeTakeFirstOrThrow();
     return estate().hypervisor.disksOf(row.machine_id ?? '');
   };
   const roles = (disks: readonly DiskReport[]) => disks.map((disk) => disk.role);

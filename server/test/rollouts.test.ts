@@ -134,7 +134,9 @@ describe('making a pool', () => {
     const failed = await server.untilEnded(jobId);
     expect(failed.state).toBe('failed');
     const ledger = await ledgerOf(get, jobId);
-    const made = ledger.filter((row) => row.state === 'made' && row.object !== 'halfway').map((row) => row.object);
+    const made = ledger
+      .filter((row) => row.state === 'made' && row.object !== 'halfway')
+      .map((row) => row.object);
     const machines = (await server.app.estate.hypervisor.machineNames()).filter((name) =>
       name.startsWith('WCL-HW'),
     );
@@ -163,7 +165,8 @@ describe('making a pool', () => {
     );
     expect(faults[0]).toEqual({
       path: 'pattern',
-      message: 'WCL-HW-01 and 2 more are taken; fill the gaps, begin after the last one or change the pattern',
+      message:
+        'WCL-HW-01 and 2 more are taken; fill the gaps, begin after the last one or change the pattern',
     });
   });
 

@@ -54,7 +54,11 @@ const Z90 = 1.2816;
  * Growth of so many hosts together: each log-normal with μ = ln m, σ = ln(q/m) / 1.2816, two at a
  * time by the polar method (Marsaglia and Bray 1964), which at millions of draws is faster than sines.
  */
-function sumOfGrowths(random: Random, hosts: number, { medianBytesPerDay: m, p90BytesPerDay: q }: Growth): number {
+function sumOfGrowths(
+  random: Random,
+  hosts: number,
+  { medianBytesPerDay: m, p90BytesPerDay: q }: Growth,
+): number {
   if (q <= m || m <= 0) return hosts * m;
   const sigma = Math.log(q / m) / Z90;
   let sum = 0;

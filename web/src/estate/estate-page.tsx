@@ -23,6 +23,7 @@ export function EstatePage() {
           A practice estate: it behaves as a real one would, costs nothing, and its clock can be sped up.
         </p>
         <Sites estate={estate} />
+        <Sizes estate={estate} />
         <Shares estate={estate} />
         <Others estate={estate} />
       </section>
@@ -55,8 +56,8 @@ function Sites({ estate }: { estate: Estate }) {
         <tr>
           <th>Hypervisor</th>
           <th className="number">Machines</th>
-          <th>Cores</th>
-          <th className="number">Free</th>
+          <th>Cores, memory, graphics</th>
+          <th>Addresses</th>
           <th>Datastores</th>
         </tr>
       </thead>
@@ -66,25 +67,81 @@ function Sites({ estate }: { estate: Estate }) {
             <td className="mono strong">{site.name}</td>
             <td className="number">{count(site.machines)}</td>
             <td>
-              <Gauge used={site.cores.used} total={site.cores.total} /> {count(site.cores.used)} of{' '}
-              {count(site.cores.total)}
+              <Amount name="cores" amount={site.cores} show={count} />
+              <Amount name="memory" amount={site.memoryBytes} show={size} />
+              {site.graphics.total > 0 && <Amount name="graphics" amount={site.graphics} show={count} />}
             </td>
-            <td className="number">{count(site.cores.total - site.cores.used)}</td>
+            <td>
+              {site.networks.map((network) => (
+                <div key={network.name} title={network.range}>
+                  <Amount name={network.name} amount={network.addresses} show={count} />
+                </div>
+              ))}
+            </td>
             <td>
               {site.datastores.map((store) => (
-                <div key={store.name} className="store">
-                  <span>{store.name}</span>
-                  <Gauge used={store.usedBytes} total={store.capacityBytes} />
-                  <span className="quiet">
-                    {size(store.usedBytes)} of {size(store.capacityBytes)}
-                  </span>
-                </div>
+                <Amount
+                  key={store.name}
+                  name={store.name}
+                  amount={{ used: store.usedBytes, total: store.capacityBytes }}
+                  show={size}
+                />
               ))}
             </td>
           </tr>
         ))}
       </tbody>
     </table>
+  );
+}
+
+interface AmountProps {
+  readonly name: string;
+  readonly amount: { readonly used: number; readonly total: number };
+  show(n: number): string;
+}
+
+function Amount({ name, amount: { used, total }, show }: AmountProps) {
+  return (
+    <div className="store">
+      <span>{name}</span>
+      <Gauge used={used} total={total} />
+      <span className="quiet">
+        {show(used)} of {show(total)}
+      </span>
+    </div>
+  );
+}
+
+/** What machines can be made in and at what price, by the sites that offer it. */
+function Sizes({ estate }: { estate: Estate }) {
+  const sizes = new Map(estate.sites.flatMap((site) => site.sizes).map((one) => [one.name, one]));
+  const sitesOf = (name: string) =>
+    estate.sites.filter((site) => site.sizes.some((one) => one.name === name)).map((site) => site.name);
+  return (
+    <>
+      <h2 className="section-title">Machine sizes and licences</h2>
+      <table className="table estate-table">
+        <tbody>
+          {[...sizes.values()].map((one) => (
+            <tr key={one.name}>
+              <td className="mono strong">{one.name}</td>
+              <td>{plural(one.processors, 'core')}</td>
+              <td>{size(one.memoryBytes)}</td>
+              <td>{one.graphics > 0 ? plural(one.graphics, 'graphics processor') : ''}</td>
+              <td>{one.pricePerHour.toFixed(2)} an hour</td>
+              <td className="quiet">on {sitesOf(one.name).join(', ')}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {estate.licences.map((key) => (
+        <p key={key.name}>
+          Key <span className="mono">{key.name}</span>: {count(key.activations - key.used)} of{' '}
+          {plural(key.activations, 'activation')} left.
+        </p>
+      ))}
+    </>
   );
 }
 

@@ -6,7 +6,7 @@ import type { LineDetail } from '@vatline/contract/image';
 import { leanHardware, type Hardware } from '@vatline/core/image/hardware';
 import { HardwareFields } from '../../src/images/hardware/hardware-fields.tsx';
 import { SizingPanel } from '../../src/images/hardware/sizing-panel.tsx';
-import type { useSizing } from '../../src/images/hardware/use-sizing.ts';
+import type { useSizing } from '../../src/parts/use-sizing.ts';
 import type { LinePlan } from '../../src/images/line-plan.ts';
 import { choose, shown, type Answers } from './shown.tsx';
 
@@ -18,7 +18,7 @@ const worker: { sizing: Sizing; asked: Question[] } = { sizing: nothingRead(), a
 function nothingRead(): Sizing {
   return { facts: undefined, faults: [], advice: undefined, busy: false, read: () => Promise.resolve() };
 }
-vi.mock('../../src/images/hardware/use-sizing.ts', () => ({
+vi.mock('../../src/parts/use-sizing.ts', () => ({
   useSizing: (question: Question) => {
     worker.asked.push(question);
     return worker.sizing;

@@ -29,8 +29,12 @@ export interface DiskReport {
   readonly base: string | null;
   /** The image that a parent was made from. */
   readonly image: string | null;
-  /** Disks that stand on it. */
-  readonly above: number;
   /** Bytes it takes now. */
   readonly bytes: number;
+}
+
+/** A disk of a machine, or one that such a disk stands on. */
+export interface StackedDisk extends DiskReport {
+  /** Disks that stand on it. */
+  readonly above: number;
 }

@@ -3,7 +3,7 @@ import type { Step } from '@vatline/core/image/recipe';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { HostSize } from '@vatline/core/pool/fit';
-import type { DiskReport } from './disks.ts';
+import type { DiskReport, StackedDisk } from './disks.ts';
 import type { Instant } from '@vatline/core/time/instant';
 import type { Operation } from './operations.ts';
 import type { SiteReport } from './sites.ts';
@@ -74,7 +74,7 @@ export interface CapturedImage {
 export interface Hypervisor {
   sites(): Promise<readonly SiteReport[]>;
   /** The disks of a machine and those that they stand on, the lowest first. */
-  disksOf(machineId: string): Promise<readonly DiskReport[]>;
+  disksOf(machineId: string): Promise<readonly StackedDisk[]>;
   /** All disks on a datastore. */
   disksOn(site: string, datastore: string): Promise<readonly DiskReport[]>;
   machineNames(): Promise<readonly string[]>;

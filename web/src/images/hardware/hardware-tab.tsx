@@ -11,7 +11,7 @@ import { HardwareFields } from './hardware-fields.tsx';
 import { KeepRecipe, useKeepRecipe } from '../recipe/keep-recipe.tsx';
 import type { LinePlan } from '../line-plan.ts';
 import { SizingPanel } from './sizing-panel.tsx';
-import { UnreadFile } from './unread-file.tsx';
+import { UnreadFile } from '../../parts/unread-file.tsx';
 
 /** Hardware of the build machine. A change makes every checkpoint useless, and says so beforehand. */
 export default function HardwareTab({ line, plan }: { line: LineDetail; plan: LinePlan }) {

@@ -10,9 +10,9 @@ import { count, plural } from '../../parts/format.ts';
 import { How } from '../../parts/how.tsx';
 import { DrawStrip } from './draw-strip.tsx';
 import type { LinePlan } from '../line-plan.ts';
-import type { DrawnAdvice } from './sizing-worker.ts';
-import { UnreadFile } from './unread-file.tsx';
-import { useSizing } from './use-sizing.ts';
+import type { DrawnAdvice } from '../../parts/sizing-worker.ts';
+import { UnreadFile } from '../../parts/unread-file.tsx';
+import { useSizing } from '../../parts/use-sizing.ts';
 
 const gigabytes = (bytes: number) => `${Math.round(bytes / 1e8) / 10} GB`;
 const cores = (n: number) => `${Math.round(n * 10) / 10}`;

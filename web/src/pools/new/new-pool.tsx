@@ -25,6 +25,7 @@ import { PeopleFields } from './people-fields.tsx';
 import { PlaceFields } from './place-fields.tsx';
 import { copyOf, makingTried, poolDropped, poolReplaced } from './pool-draft.ts';
 import { usePoolForm, type PoolForm } from './pool-form.ts';
+import { SizePanel } from './size-panel.tsx';
 import { StoragePanel } from './storage-panel.tsx';
 
 const PoolText = lazy(() => import('./pool-text.tsx'));
@@ -109,6 +110,9 @@ function AllFields({ form }: { form: PoolForm }) {
     <>
       <Group title="What it is">
         <IdentityFields form={form} />
+      </Group>
+      <Group title="Sized from what people used">
+        <SizePanel form={form} />
       </Group>
       <Group title="How many, and what they are called">
         <NameFields form={form} />

@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { logNormal, seededRandom } from '@vatline/core/random';
 import { DAY, type Instant } from '@vatline/core/time/instant';
-import type { DiskReport, DiskRole } from '../../driver/disks.ts';
+import type { DiskReport, DiskRole, StackedDisk } from '../../driver/disks.ts';
 import type { CloneDisks } from '../../driver/hypervisor.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
 
@@ -89,10 +89,13 @@ export class Disks {
   }
 
   /** A machine's own disks and those below them, the lowest first. */
-  async of(machineId: string): Promise<DiskReport[]> {
-    const own = await this.reports().where('machine_id', '=', machineId).execute();
+  async of(machineId: string): Promise<StackedDisk[]> {
+    const stacked = this.reports().select(
+      sql<number>`(select count(*) from disk as upper where upper.base = disk.id)`.as('above'),
+    );
+    const own = await stacked.where('machine_id', '=', machineId).execute();
     const parents = own.flatMap((disk) => (disk.base?.startsWith('parent/') ? [disk.base] : []));
-    const below = parents.length > 0 ? await this.reports().where('id', 'in', parents).execute() : [];
+    const below = parents.length > 0 ? await stacked.where('id', 'in', parents).execute() : [];
     const order: readonly DiskRole[] = [
       'build',
       'own',
@@ -206,7 +209,6 @@ export class Disks {
         'image_id as image',
         'base',
         this.bytesNow().as('bytes'),
-        sql<number>`(select count(*) from disk as upper where upper.base = disk.id)`.as('above'),
       ]);
   }
 

@@ -2,9 +2,10 @@
 import { expose } from 'comlink';
 import { readAssessment, type Assessment } from '@vatline/core/pool/assessment';
 import { histogram, type Histogram } from '@vatline/core/pool/histogram';
+import { chooseSize, type SizeAnswer, type SizeQuestion } from '@vatline/core/pool/size-choice';
 import { adviseSize, type SizingAdvice, type SizingInput } from '@vatline/core/pool/sizing';
 import { ok, refuse, type Result } from '@vatline/core/result';
-import { textOfFile } from '../../parts/text-of-file.ts';
+import { textOfFile } from './text-of-file.ts';
 
 export interface AssessmentFacts {
   readonly rows: number;
@@ -48,6 +49,10 @@ const worker = {
       cpu: histogram(cpuDraws, BINS, top(cpuDraws, input.processors)),
       memory: histogram(memoryDraws, BINS, top(memoryDraws, input.memoryBytes)),
     };
+  },
+  /** Undefined before anything was read. */
+  choose(question: Omit<SizeQuestion, 'means'>): SizeAnswer[] | undefined {
+    return assessment && chooseSize({ ...question, means: assessment.means });
   },
 };
 
