@@ -92,7 +92,13 @@ function* entries(count: number, changed: (i: number) => boolean): Generator<Ent
 
 /** Planning and making pools, each beside the same for few hosts. */
 async function benchPools(): Promise<void> {
-  report('2,000 draws for 5,000 hosts', storageRisk(5_000), 'for 60 hosts', storageRisk(60), 'wanted: under 1 s');
+  report(
+    '2,000 draws for 5,000 hosts',
+    storageRisk(5_000),
+    'for 60 hosts',
+    storageRisk(60),
+    'wanted: under 1 s',
+  );
   await withDemo(async (app, address) => {
     const asked = { app, address };
     await makeRoom(app);

@@ -1,7 +1,6 @@
 /** Renews docs/screenshots from the demo: `npm run shots`. */
 import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { leanHardware } from '@vatline/core/image/hardware';
 import type { LineSummary } from '@vatline/contract/image';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { RunningApp } from '../server/test/running-app.ts';
@@ -52,19 +51,6 @@ try {
   await visitor.sees(/needs? \d+ processor/);
   await visitor.page.screenshot({ path: join(folder, 'images-hardware.png') as `${string}.png` });
   await shot('images-compare', `/images/${staff?.id}/compare`, 'updates added');
-  await shot('images-fragments', '/images/fragments', 'behind by 1');
-  await app.api('/estate/clock', { action: 'rate', rate: 600 });
-  await visitor.page.goto(`${app.address}/images/${maps?.id}/hand`);
-  await visitor.click('Run it to change it by hand');
-  await visitor.sees('is running');
-  await app.api('/estate/clock', { action: 'rate', rate: 0 });
-  await visitor.type('Name', 'Pennisk Viewer');
-  await visitor.click('Do it');
-  await visitor.choose('What to do', 'set how a service starts');
-  await visitor.type('Service', 'System service 9');
-  await visitor.click('Do it');
-  await visitor.sees('2 changes since');
-  await visitor.page.screenshot({ path: join(folder, 'images-hand.png') as `${string}.png` });
   await app.api('/estate/clock', { action: 'rate', rate: 600 });
   const { captureId } = await app.api<{ captureId: string }>('/captures', { installers: ['zinnet-141.0'] });
   await visitor.page.goto(`${app.address}/packages/capture/${captureId}`);
@@ -85,8 +71,33 @@ try {
   await shot('packages-containers', `/packages/capture/${captureId}/container`, 'Everything holds');
   await shot('packages-installed', '/packages/installed', 'If it was begun now');
   await shot('packages-shares', '/packages/shares', 'carries it');
-  await shot('pools', `/pools/${pool('desk-staff')}`, 'Through the day');
-  await shot('pools-new', '/pools/new', 'Does it fit?');
+  // Some hosts held back, so that the page has something to say.
+  const held = Array.from({ length: 14 }, (_none, i) => `WCL-RR-0${i + 10}`);
+  await app.api(`/pools/${pool('reading-rooms')}/actions`, { action: 'hold', hosts: held });
+  await shot('pools', '/pools', 'The worst first');
+  await app.api(`/pools/${pool('reading-rooms')}/actions`, { action: 'let in', hosts: held });
+  await visitor.page.goto(`${app.address}/pools/${pool('desk-staff')}`);
+  await visitor.clickText('as a table');
+  await visitor.click('Choose WCL-DS-001');
+  await visitor.click('Choose WCL-DS-002');
+  await visitor.clickText('Restart');
+  await visitor.sees('signed out at once');
+  await visitor.page.screenshot({ path: join(folder, 'pools-hosts.png') as `${string}.png` });
+  await visitor.page.goto(`${app.address}/pools/new`);
+  await visitor.type('Name of the pool', 'records-office');
+  await visitor.choose('Image version', 'Reader desktop');
+  await visitor.choose('Site', 'yard-b');
+  await visitor.choose('Machine size', 'desk-4');
+  await visitor.type('Hosts', '60');
+  await visitor.sees('20 on yard-b and 40 on yard-a');
+  await visitor.page.screenshot({ path: join(folder, 'pools-new.png') as `${string}.png` });
+  await shot('pools-datastores', '/pools/datastores?store=yard-a/standard', 'hosts on it grow');
+  const mapsUnit = 'OU=Maps,OU=Hosts,DC=wrenfield,DC=example';
+  await shot(
+    'pools-directory',
+    `/pools/directory?unit=${encodeURIComponent(mapsUnit)}`,
+    'An account just for joining here',
+  );
   await shot('rollouts-plan', `/rollouts/new?pool=${pool('reading-rooms')}`, 'What else would work');
   await app.api('/estate/clock', { action: 'next event' });
   const rollouts = await app.api<{ id: string; pool: string }[]>('/rollouts');
@@ -100,14 +111,6 @@ try {
   const clerk = await personLike((path) => app.api(path), 'desk clerk');
   await shot('access-see-as', `/access?user=${clerk}`, 'What they see');
   await shot('estate', '/estate', 'Faults to practise with');
-  const fork = staff?.versions.find((version) => version.number === 13)?.id;
-  await app.api('/lines', {
-    name: 'Kiosk',
-    purpose: 'entrance halls',
-    hardware: leanHardware,
-    fromVersion: fork,
-  });
-  await shot('images-lineage', '/images/lineage', 'Kiosk');
 } finally {
   await visitor.close();
   await app.stop();

@@ -213,16 +213,21 @@ describe('the directory, the broker and the agents', () => {
   const ou = 'OU=Desks,OU=Hosts,DC=wrenfield,DC=example';
 
   it('makes an account once, refuses an unknown unit and a name taken elsewhere', async () => {
-    await estate.directory.createComputer('k', 'WCL-X-1', ou);
-    await estate.directory.createComputer('k', 'WCL-X-1', ou);
+    await estate.directory.createComputer('k', 'WCL-X-1', ou, null);
+    await estate.directory.createComputer('k', 'WCL-X-1', ou, null);
     expect((await estate.directory.computerNames()).filter((name) => name === 'WCL-X-1')).toHaveLength(1);
     const build = 'OU=Build,OU=Hosts,DC=wrenfield,DC=example';
-    await expect(estate.directory.createComputer('k2', 'WCL-X-1', build)).rejects.toMatchObject({
+    await expect(estate.directory.createComputer('k2', 'WCL-X-1', build, null)).rejects.toMatchObject({
       kind: 'conflict',
     });
-    const nowhere = estate.directory.createComputer('k3', 'WCL-X-2', 'OU=Nowhere,DC=wrenfield,DC=example');
+    const nowhere = estate.directory.createComputer(
+      'k3',
+      'WCL-X-2',
+      'OU=Nowhere,DC=wrenfield,DC=example',
+      null,
+    );
     await expect(nowhere).rejects.toMatchObject({ kind: 'not found' });
-    await estate.directory.deleteComputer('k', 'WCL-X-1');
+    await estate.directory.deleteComputer('k', 'WCL-X-1', null);
     await estate.directory.join('j', 'WCL-X-1');
     await minutes(10);
     expect((await estate.operations.get('j'))?.error?.message).toContain('no computer account WCL-X-1');

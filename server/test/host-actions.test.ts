@@ -1,6 +1,5 @@
 /** Acting on hosts of the demo: what was said beforehand is what happens, in every system. */
 import request from 'supertest';
-import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Host } from '@vatline/contract/pool/host';
 import type { EffectShown } from '@vatline/contract/pool/host-action';
@@ -79,10 +78,18 @@ describe('hosts', () => {
     const { text } = await request(server.app.http)
       .get(`/api/v1/pools/${pools.get('map-lab') ?? ''}/hosts.csv`)
       .expect(200);
-    const rows = parse(text, { columns: true }) as Record<string, string>[];
-    expect(rows.map((row) => row['name'])).toEqual((await hosts('map-lab')).map((one) => one.name));
-    expect(rows[7]).toMatchObject({ name: 'WCL-ML-08', state: 'in service', site: 'yard-b', note: "'=1+1" });
-    expect(rows[0]?.['last report']).toMatch(/^2027-03-22T\d\d:\d\d:\d\dZ$/);
+    const [head = [], ...rows] = text
+      .trim()
+      .split('\r\n')
+      .map((line) => line.split(','));
+    const column = (name: string) => rows.map((row) => row[head.indexOf(name)]);
+    expect(column('name')).toEqual((await hosts('map-lab')).map((one) => one.name));
+    expect([column('state')[7], column('site')[7], column('note')[7]]).toEqual([
+      'in service',
+      'yard-b',
+      "'=1+1",
+    ]);
+    expect(column('last report')[0]).toMatch(/^2027-03-22T\d\d:\d\d:\d\dZ$/);
   });
 
   it('name who is on them', async () => {

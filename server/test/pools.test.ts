@@ -108,7 +108,7 @@ describe('sixty hosts on a site that is nearly full', () => {
       ...before,
       machines: 10,
       accounts: 10,
-      disks: before.disks! + 20,
+      disks: (before['disks'] ?? 0) + 20,
     });
     const site = (await estate().hypervisor.sites()).find((one) => one.name === 'yard-b');
     expect(site?.cores).toEqual({ total: 384, used: 384 });

@@ -3,7 +3,7 @@ import { takesSessions } from '@vatline/core/pool/service-state';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import type { HostMachine } from '../estate/driver/hypervisor.ts';
 import type { Parts } from '../platform/parts.ts';
-import type { KnownBlends } from './present.ts';
+import type { KnownBlends } from './blends.ts';
 import type { PoolStore } from './pools.ts';
 import type { HostRow, PoolRow } from './tables.ts';
 

@@ -13,6 +13,9 @@ export interface BlendContents {
   readonly packageVersionIds: readonly string[];
 }
 
+/** What is known of blends where hosts are listed, by id. */
+export type KnownBlends = ReadonlyMap<string, Pick<Blend, 'number' | 'dye'>>;
+
 /** Sorted, so that the order in which packages were chosen does not make another blend. */
 function keyOf(packageVersionIds: readonly string[]): string {
   return [...new Set(packageVersionIds)].sort().join();

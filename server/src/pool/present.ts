@@ -9,10 +9,9 @@ import { notFound } from '../platform/problem.ts';
 import type { AroundHosts } from './around-hosts.ts';
 import { noHosts, type HostCell, type HostCounts } from './hosts.ts';
 import { settingsIn, type PoolStore } from './pools.ts';
+import type { KnownBlends } from './blends.ts';
 import type { HostRow, PoolRow } from './tables.ts';
 
-/** What is known of blends where hosts are listed, by id. */
-export type KnownBlends = ReadonlyMap<string, Pick<Blend, 'number' | 'dye'>>;
 type PartsOfPools = Pick<Parts, 'jobs' | 'estate'>;
 
 /** A fixed number of questions, however many pools and hosts there are. */

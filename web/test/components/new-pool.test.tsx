@@ -10,7 +10,12 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
-const row = (what: FitShown['shared'][number]['what'], needed: number, there: number, largest: number | null) => ({
+const row = (
+  what: FitShown['shared'][number]['what'],
+  needed: number,
+  there: number,
+  largest: number | null,
+) => ({
   what,
   of: '',
   needed,
@@ -129,15 +134,23 @@ describe('what would make it fit', () => {
   const changes: FitShown['changes'] = [
     { kind: 'site', placing, largest: 95 },
     { kind: 'two sites', here: { ...placing, site: 'yard-b' }, hosts: 3, there: placing, rest: 5 },
-    { kind: 'quota', site: 'yard-b', asks: [{ what: 'cores', more: 20 }], text: 'Please raise the quota of yard-b' },
+    {
+      kind: 'quota',
+      site: 'yard-b',
+      asks: [{ what: 'cores', more: 20 }],
+      text: 'Please raise the quota of yard-b',
+    },
   ];
-  const asked = (sent: readonly Sent[]) => sent.filter((one) => one.call === 'POST /pools/preview').at(-1)?.body;
+  const asked = (sent: readonly Sent[]) =>
+    sent.filter((one) => one.call === 'POST /pools/preview').at(-1)?.body;
   const open = async () => {
     const view = show(preview({ fit: fit({ fits: false, largest: 3, changes }) }));
     const section = within(await screen.findByRole('region', { name: 'What would make it fit' }));
     const take = (text: string) =>
       view.user.click(
-        within(section.getByText(text).closest('.fit-change') as HTMLElement).getByRole('button', { name: 'Do that' }),
+        within(section.getByText(text).closest('.fit-change') as HTMLElement).getByRole('button', {
+          name: 'Do that',
+        }),
       );
     return { ...view, section, take };
   };
@@ -171,7 +184,9 @@ describe('what would make it fit', () => {
   it('is taken with one press: another site', async () => {
     const { take, sent } = await open();
     await take('All on yard-a, size desk-2: up to 95 fit');
-    await vi.waitFor(() => expect(asked(sent)).toMatchObject({ size: 'desk-2', places: [{ site: 'yard-a' }] }));
+    await vi.waitFor(() =>
+      expect(asked(sent)).toMatchObject({ size: 'desk-2', places: [{ site: 'yard-a' }] }),
+    );
   });
 });
 

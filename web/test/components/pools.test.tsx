@@ -84,14 +84,24 @@ const effect = (change: Partial<EffectShown> = {}): EffectShown => ({
 
 describe('what an action does, in words', () => {
   it.each([
-    ['restart', effect({ sessionsEnded: 1 }), '2 hosts start anew, ten at a time. 1 person is signed out at once.', false],
+    [
+      'restart',
+      effect({ sessionsEnded: 1 }),
+      '2 hosts start anew, ten at a time. 1 person is signed out at once.',
+      false,
+    ],
     [
       'power off',
       effect({ sessionsEnded: 16, seatsLost: 40 }),
       '2 hosts are switched off, ten at a time, and cost no machine hours. 16 people are signed out at once. 60 seats are left, and 70 sessions expected within the hour.',
       true,
     ],
-    ['let in', effect({ seatsLost: -20 }), 'People may come to 2 hosts again. 120 seats are left, and 70 sessions expected within the hour.', false],
+    [
+      'let in',
+      effect({ seatsLost: -20 }),
+      'People may come to 2 hosts again. 120 seats are left, and 70 sessions expected within the hour.',
+      false,
+    ],
     [
       'remove',
       effect({ dataLostBytes: 500e9, seatsLost: 2 }),
@@ -100,7 +110,8 @@ describe('what an action does, in words', () => {
     ],
     ['message', effect({ hosts: [] }), 'Nothing would happen.', false],
   ] as const)('%s', (action, given, said, isShort) =>
-    expect(effectInWords(action, given)).toMatchObject({ said, isShort }));
+    expect(effectInWords(action, given)).toMatchObject({ said, isShort }),
+  );
 
   it('names the first that are passed over, and counts the others', () => {
     const passedOver = ['A', 'B', 'C', 'D', 'E'].map((name) => ({ name, why: 'is off' }));
@@ -139,7 +150,9 @@ describe('acting on hosts', () => {
     });
     await user.click(screen.getByRole('button', { name: 'Remove' }));
     await user.click(await screen.findByRole('button', { name: 'Remove 2 hosts' }));
-    expect((await screen.findByRole('alert')).textContent).toBe('say that the personal data on them may be lost');
+    expect((await screen.findByRole('alert')).textContent).toBe(
+      'say that the personal data on them may be lost',
+    );
   });
 
   it('does nothing where no host is left', async () => {
@@ -177,8 +190,18 @@ describe('datastores', () => {
 
   it('say how full they are, what was promised, and who takes how much', async () => {
     show(store('standard'), store('fast', { usedBytes: 5e12, promisedBytes: 6e12 }));
-    expect(await heading()).toBe('No datastore promised more than it may; the fullest is fast of yard-a, with 50 % used.');
-    expect(rowsOfTable()[0]).toEqual(['yard-a standard', '1.0 TB', '2.0 TB', '10 TB', '20 % of 100 %', '12 of 1,000', '50.00']);
+    expect(await heading()).toBe(
+      'No datastore promised more than it may; the fullest is fast of yard-a, with 50 % used.',
+    );
+    expect(rowsOfTable()[0]).toEqual([
+      'yard-a standard',
+      '1.0 TB',
+      '2.0 TB',
+      '10 TB',
+      '20 % of 100 %',
+      '12 of 1,000',
+      '50.00',
+    ]);
     const uses = within(screen.getByRole('complementary', { name: 'Who takes how much' }));
     expect(uses.getByText('Who takes how much of yard-a fast')).toBeTruthy();
     expect(uses.getByText('desk-staff').getAttribute('href')).toBe('/pools/p1');
@@ -187,8 +210,16 @@ describe('datastores', () => {
   });
 
   it.each([
-    [{ promisedBytes: 12e12, overcommit: 1.5 }, 'No datastore promised more', 'That is allowed here up to 1.5 times'],
-    [{ promisedBytes: 12e12 }, '1 datastore promised more than allowed', 'which is more than 1 times what is there allows'],
+    [
+      { promisedBytes: 12e12, overcommit: 1.5 },
+      'No datastore promised more',
+      'That is allowed here up to 1.5 times',
+    ],
+    [
+      { promisedBytes: 12e12 },
+      '1 datastore promised more than allowed',
+      'which is more than 1 times what is there allows',
+    ],
   ])('over-committed by %j', async (change, first, then) => {
     show(store('standard', change));
     expect(await heading()).toContain(first);
@@ -237,7 +268,11 @@ describe('the directory', () => {
   });
   const units = [
     unit('OU=Hosts', 'Hosts', { computersBelow: 32 }),
-    unit('OU=Desks,OU=Hosts', 'Desks', { parent: 'OU=Hosts', computers: 24, rights: both('join-desks', 'OU=Hosts') }),
+    unit('OU=Desks,OU=Hosts', 'Desks', {
+      parent: 'OU=Hosts',
+      computers: 24,
+      rights: both('join-desks', 'OU=Hosts'),
+    }),
     unit('OU=Maps,OU=Hosts', 'Maps', { parent: 'OU=Hosts', computers: 8 }),
   ];
   const account = (name: string, change: Partial<JoinAccount> = {}): JoinAccount => ({
@@ -262,7 +297,9 @@ describe('the directory', () => {
 
   it('says which units have no account just for joining', async () => {
     show();
-    await vi.waitFor(async () => expect(await heading()).toBe('1 of 2 units with computers has no account just for joining.'));
+    await vi.waitFor(async () =>
+      expect(await heading()).toBe('1 of 2 units with computers has no account just for joining.'),
+    );
     expect(rowsOfTable().slice(0, 3)).toEqual([
       ['Hosts', '0', '32', 'only Vat Line’s own account'],
       ['Desks', '24', '0', 'join-desks'],
@@ -288,12 +325,19 @@ describe('the directory', () => {
 
   it('says at its field why an account or a unit was not made, and keeps what was typed', async () => {
     const { user } = show(
-      { 'POST /directory/accounts': refusal({ name: 'there is an account join-desks in OU=Hosts already' }, 409) },
+      {
+        'POST /directory/accounts': refusal(
+          { name: 'there is an account join-desks in OU=Hosts already' },
+          409,
+        ),
+      },
       '/?unit=OU%3DMaps%2COU%3DHosts',
     );
     await user.type(await screen.findByPlaceholderText('such as join-records'), 'join-desks');
     await user.click(screen.getByRole('button', { name: 'Make the account' }));
-    expect((await screen.findByRole('alert')).textContent).toBe('there is an account join-desks in OU=Hosts already');
+    expect((await screen.findByRole('alert')).textContent).toBe(
+      'there is an account join-desks in OU=Hosts already',
+    );
     expect(screen.getByDisplayValue('join-desks')).toBeTruthy();
   });
 
@@ -303,6 +347,8 @@ describe('the directory', () => {
     await user.click(await screen.findByRole('button', { name: 'Tell its password' }));
     await user.type(screen.getByLabelText('Password of join-old'), 'guess');
     await user.click(screen.getByRole('button', { name: 'Keep it' }));
-    expect((await screen.findByRole('alert')).textContent).toContain('is not the one that the directory knows');
+    expect((await screen.findByRole('alert')).textContent).toContain(
+      'is not the one that the directory knows',
+    );
   });
 });

@@ -12,10 +12,7 @@ import { HostGrid } from '../../parts/host-grid.tsx';
 import { rowsOf } from '../../parts/paged-list.tsx';
 import { ActionBar } from './action-bar.tsx';
 import { HostCard } from './host-card.tsx';
-import { asHostFilter, HostTable } from './host-table.tsx';
-
-const orders = ['name', 'state'] as const;
-export type Order = (typeof orders)[number];
+import { asHostFilter, HostTable, orders, type Order } from './host-table.tsx';
 
 export function HostList({ pool, chosen }: { pool: PoolDetail; chosen: string | null }) {
   const [order, setOrder] = useState<Order>('name');

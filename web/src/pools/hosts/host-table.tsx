@@ -11,7 +11,9 @@ import { relative, size } from '../../parts/format.ts';
 import { NameFilter, NoSuchName } from '../../parts/name-filter.tsx';
 import { PagedList } from '../../parts/paged-list.tsx';
 import { useEstateTime } from '../../shell/clock.ts';
-import type { Order } from './host-list.tsx';
+
+export const orders = ['name', 'state'] as const;
+export type Order = (typeof orders)[number];
 
 const filters = [...hostStates, 'silent'] as const;
 export type HostFilter = (typeof filters)[number];
