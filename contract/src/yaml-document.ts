@@ -29,8 +29,8 @@ export interface TextFault {
 export function asBlocks(document: Document): void {
   visit(document, {
     Scalar(_key, node) {
-      const isBlock = typeof node.value === 'string' && node.value.includes('\n') && /^\S/.test(node.value);
-      if (isBlock) node.type = 'BLOCK_LITERAL';
+      if (typeof node.value !== 'string' || !node.value.includes('\n')) return;
+      node.type = /^\S/.test(node.value) ? 'BLOCK_LITERAL' : 'QUOTE_DOUBLE';
     },
   });
 }

@@ -1,18 +1,7 @@
 /** Datastores: who takes how much, what was promised, and the disks that a host stands on. */
 import { z } from 'zod';
+import { diskRoles } from '@vatline/core/pool/disk-roles';
 import { bytes, endpoint, text } from '../endpoint.ts';
-
-export const diskRoles = [
-  'build',
-  'parent',
-  'own',
-  'child',
-  'clean',
-  'running',
-  'swap',
-  'data',
-  'scratch',
-] as const;
 
 const useSchema = z.object({
   kind: z.enum(['pool', 'parent', 'build machine', 'other']),

@@ -66,7 +66,7 @@ export const poolEndpoints = {
     method: 'get',
     path: '/pools/:id/hosts',
     summary: 'The hosts of a pool, page by page',
-    dependsOn: ['pool:{id}', 'estate', 'clock'],
+    dependsOn: ['pool:{id}', 'estate'],
     params: idParams,
     query: z.strictObject({
       ...pageQuery,

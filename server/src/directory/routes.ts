@@ -19,7 +19,7 @@ import { fromJson } from '../platform/database.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, invalid } from '../platform/problem.ts';
+import { conflict, invalid, notFound } from '../platform/problem.ts';
 import type { JoinAccounts } from './join-accounts.ts';
 import { directoryNote } from './note.ts';
 
@@ -71,6 +71,8 @@ export function directoryRoutes(door: Door, parts: Parts, known: JoinAccounts): 
   });
 
   door.serve(directoryEndpoints.givePassword, async ({ params: { name }, body: { password } }) => {
+    if (!(await directory.accounts()).some((account) => account.name === name))
+      throw notFound(`account ${name} in the directory`);
     await asked('password', () => directory.checkPassword({ account: name, password }));
     await known.keep({ account: name, password });
     await directoryNote(parts, `Vat Line was told the password of ${name}`);

@@ -18,6 +18,7 @@ import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
 import { imagesApi } from '../api/images.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { useAppSelector } from '../shell/store.ts';
+import { chartColour } from '../parts/chart-colour.ts';
 import { moment, nearDay, time } from '../parts/format.ts';
 import { dyeTile } from '../parts/hatch.ts';
 import { hostsDone, seatsOverTime, sessionsOverTime, tideSpan } from './tide-series.ts';
@@ -36,10 +37,6 @@ interface Props {
 function pattern(name: DyeName): CanvasPattern | string {
   const context = document.createElement('canvas').getContext('2d');
   return context?.createPattern(dyeTile(name), 'repeat') ?? '#888';
-}
-
-function colour(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 }
 
 export function TideChart({ answer, pool, request }: Props) {
@@ -115,7 +112,7 @@ function build(
       const axis = scales['x'];
       if (!axis) return;
       ctx.save();
-      ctx.fillStyle = colour('--kept');
+      ctx.fillStyle = chartColour('--kept');
       for (const window of answer.nextWindows) {
         const left = Math.max(chartArea.left, axis.getPixelForValue(window.start));
         const right = Math.min(chartArea.right, axis.getPixelForValue(window.end));
@@ -133,7 +130,7 @@ function build(
             label: 'new version',
             data: done,
             backgroundColor: pattern(toDye),
-            borderColor: colour('--ink'),
+            borderColor: chartColour('--ink'),
             fill: 'origin',
             ...line,
           },
@@ -144,7 +141,7 @@ function build(
               { x: to, y: pool.hosts },
             ],
             backgroundColor: pattern(fromDye),
-            borderColor: colour('--rule'),
+            borderColor: chartColour('--rule'),
             fill: 0,
             ...line,
             borderWidth: 1,
@@ -159,15 +156,15 @@ function build(
           {
             label: 'seats',
             data: seatsOverTime(answer, from, to),
-            borderColor: colour('--action'),
-            backgroundColor: colour('--action'),
+            borderColor: chartColour('--action'),
+            backgroundColor: chartColour('--action'),
             ...line,
           },
           {
             label: 'expected sessions',
             data: sessionsOverTime(answer.seats.expected, from, to, minutesOf),
-            borderColor: colour('--calm'),
-            backgroundColor: `${colour('--calm')}33`,
+            borderColor: chartColour('--calm'),
+            backgroundColor: `${chartColour('--calm')}33`,
             fill: 'origin',
             pointRadius: 0,
             borderWidth: 2,
@@ -198,8 +195,12 @@ function options(
         type: 'linear',
         min: from,
         max: to,
-        grid: { color: colour('--rule') },
-        ticks: { color: colour('--quiet'), maxRotation: 0, callback: (value) => time(Number(value), zone) },
+        grid: { color: chartColour('--rule') },
+        ticks: {
+          color: chartColour('--quiet'),
+          maxRotation: 0,
+          callback: (value) => time(Number(value), zone),
+        },
         afterBuildTicks: (axis) => {
           const first = Math.ceil(from / (every * HOUR)) * every * HOUR;
           axis.ticks = Array.from({ length: Math.floor((to - first) / (every * HOUR)) + 1 }, (_, i) => ({
@@ -210,15 +211,15 @@ function options(
       y: {
         min: 0,
         ...(max === undefined ? {} : { max }),
-        grid: { color: colour('--rule') },
-        ticks: { color: colour('--quiet'), precision: 0, maxTicksLimit: 5 },
+        grid: { color: chartColour('--rule') },
+        ticks: { color: chartColour('--quiet'), precision: 0, maxTicksLimit: 5 },
       },
     },
     plugins: {
       legend: {
         position: 'bottom',
         align: 'start',
-        labels: { boxWidth: 14, boxHeight: 10, color: colour('--ink'), padding: 10 },
+        labels: { boxWidth: 14, boxHeight: 10, color: chartColour('--ink'), padding: 10 },
       },
       tooltip: {
         callbacks: {

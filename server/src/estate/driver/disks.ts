@@ -1,22 +1,6 @@
 /** Disks in datastores, and which stands on which. */
 
-/**
- * `parent`: what linked clones share. `own`: the whole disk of a full clone. `child`: what a clone
- * has besides its parent. `clean`: the state that a host returns to. `running`: what was written
- * since. The others stand alone.
- */
-export const diskRoles = [
-  'build',
-  'parent',
-  'own',
-  'child',
-  'clean',
-  'running',
-  'swap',
-  'data',
-  'scratch',
-] as const;
-export type DiskRole = (typeof diskRoles)[number];
+import type { DiskRole } from '@vatline/core/pool/disk-roles';
 
 export interface DiskReport {
   readonly id: string;

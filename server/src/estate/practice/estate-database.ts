@@ -1,7 +1,7 @@
 /** The practice estate's own SQLite file. Nothing outside this folder reads it. */
 import type { PracticeFault } from '../control.ts';
 import type { UnitRight } from '@vatline/core/directory/rights';
-import type { DiskRole } from '../driver/disks.ts';
+import type { DiskRole } from '@vatline/core/pool/disk-roles';
 import type { EstateErrorKind, Operation } from '../driver/operations.ts';
 import { openSound } from '../../platform/database.ts';
 import { keepingStatements } from '../../platform/statements.ts';

@@ -17,6 +17,7 @@ import { useMemo } from 'react';
 import { Chart } from 'react-chartjs-2';
 import { SPARE, type TierAdvice } from '@vatline/core/package/share-sizing';
 import { useAppSelector } from '../../shell/store.ts';
+import { chartColour } from '../../parts/chart-colour.ts';
 import { count } from '../../parts/format.ts';
 
 ChartJs.register(
@@ -40,10 +41,6 @@ interface Props {
 
 const SERIES = 7;
 const hours = Array.from({ length: 24 }, (_none, hour) => String(hour).padStart(2, '0'));
-
-function colour(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-}
 
 export function ShareChart({ advice, limits, steady }: Props) {
   const dark = useAppSelector((state) => state.layout.dark);
@@ -76,7 +73,7 @@ function build({ byPool, operations }: TierAdvice, limits: Props['limits'], stea
         type: 'bar' as const,
         label: 'steady',
         data: hours.map(() => steady),
-        backgroundColor: colour(`--series-${SERIES}`),
+        backgroundColor: chartColour(`--series-${SERIES}`),
         stack: 'reads',
       },
       ...byPool
@@ -85,21 +82,21 @@ function build({ byPool, operations }: TierAdvice, limits: Props['limits'], stea
           type: 'bar' as const,
           label: pool.name,
           data: [...pool.operations],
-          backgroundColor: colour(`--series-${(i % (SERIES - 1)) + 1}`),
+          backgroundColor: chartColour(`--series-${(i % (SERIES - 1)) + 1}`),
           stack: 'reads',
         })),
       ...shown.map((limit) => ({
         type: 'line' as const,
         label: `${limit.name}, ${SPARE * 100} % kept free`,
         data: hours.map(() => limit.operationsLimit * (1 - SPARE)),
-        borderColor: colour('--trouble'),
+        borderColor: chartColour('--trouble'),
         borderDash: [5, 4],
         borderWidth: 1.5,
         pointRadius: 0,
       })),
     ],
   };
-  const ink = colour('--quiet');
+  const ink = chartColour('--quiet');
   const options: ChartOptions<'bar' | 'line'> = {
     maintainAspectRatio: false,
     animation: false,
@@ -108,7 +105,7 @@ function build({ byPool, operations }: TierAdvice, limits: Props['limits'], stea
       y: {
         stacked: true,
         beginAtZero: true,
-        grid: { color: colour('--rule') },
+        grid: { color: chartColour('--rule') },
         ticks: { color: ink },
         title: { display: true, text: 'reads a second', color: ink },
       },

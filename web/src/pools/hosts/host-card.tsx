@@ -46,11 +46,11 @@ export function HostCard({ host, pool, pick }: Props) {
 }
 
 function Standing({ host }: { host: Host }) {
-  const { now } = useEstateTime();
+  const { now, zone } = useEstateTime();
   const agent =
     host.lastReport === null
       ? 'its agent never reported'
-      : `its agent reported ${relative(host.lastReport, now)}`;
+      : `its agent reported ${moment(host.lastReport, zone)}`;
   const up = host.upSince === null ? 'off' : `on for ${relative(host.upSince, now).replace(' ago', '')}`;
   const grows = host.growsBytesPerDay > 0 ? `, growing by ${size(host.growsBytesPerDay)} a day` : '';
   return (

@@ -7,7 +7,7 @@ import { hostStates } from '@vatline/core/pool/service-state';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { Host } from '@vatline/contract/pool/host';
 import { poolsApi } from '../../api/pools.ts';
-import { relative, size } from '../../parts/format.ts';
+import { relative, size, time } from '../../parts/format.ts';
 import { NameFilter, NoSuchName } from '../../parts/name-filter.tsx';
 import { PagedList } from '../../parts/paged-list.tsx';
 import { useEstateTime } from '../../shell/clock.ts';
@@ -104,7 +104,7 @@ function Filter<T extends string | number>({ label, value, options, onChange }: 
 }
 
 function Row({ host, isPicked, toggle }: { host: Host; isPicked: boolean; toggle: () => void }) {
-  const { now } = useEstateTime();
+  const { now, zone } = useEstateTime();
   return (
     <div className="host-row">
       <Checkbox aria-label={`Choose ${host.name}`} checked={isPicked} onChange={toggle} />
@@ -122,7 +122,7 @@ function Row({ host, isPicked, toggle }: { host: Host; isPicked: boolean; toggle
         {host.sessions}
       </span>
       <span className={host.isSilent ? 'trouble' : 'quiet'}>
-        {host.lastReport === null ? 'never' : relative(host.lastReport, now)}
+        {host.lastReport === null ? 'never' : `at ${time(host.lastReport, zone)}`}
       </span>
       <span className="quiet">{host.upSince === null ? 'off' : relative(host.upSince, now)}</span>
       <span className="number">{size(host.ownBytes)}</span>

@@ -16,6 +16,7 @@ import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import type { FillingDay } from '@vatline/core/pool/storage-risk';
 import { useAppSelector } from '../../shell/store.ts';
+import { chartColour } from '../../parts/chart-colour.ts';
 import { percent, size } from '../../parts/format.ts';
 
 ChartJs.register(
@@ -39,10 +40,6 @@ interface Props {
 
 /** Is named in the tooltip only; the legend has the band. */
 const LOWER_EDGE = '1 of 10 takes less';
-
-function colour(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-}
 
 export function FillingChart({ days, capacityBytes, name, daysFrom }: Props) {
   const dark = useAppSelector((state) => state.layout.dark);
@@ -73,7 +70,7 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
     ...more,
   });
   const clear = 'transparent';
-  const band = colour('--series-3');
+  const band = chartColour('--series-3');
   // Far above everything, the capacity would flatten the growth; its place is told in the table.
   const isNear = capacityBytes < 3 * (days.at(-1)?.p90Bytes ?? 0);
   const data: ChartData<'line', number[], string> = {
@@ -81,20 +78,20 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
     datasets: [
       // The first of them is drawn over the others.
       line('as likely more as less', (row) => row.p50Bytes, {
-        borderColor: colour('--series-1'),
+        borderColor: chartColour('--series-1'),
         fill: false,
       }),
       ...(isNear
         ? [
             line('capacity', () => capacityBytes, {
-              borderColor: colour('--trouble'),
+              borderColor: chartColour('--trouble'),
               borderDash: [5, 4],
               fill: false,
             }),
           ]
         : []),
       line('chance of being full', (row) => row.chance, {
-        borderColor: colour('--attention'),
+        borderColor: chartColour('--attention'),
         borderDash: [2, 3],
         yAxisID: 'chance',
         fill: false,
@@ -107,7 +104,7 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
       line(LOWER_EDGE, (row) => row.p10Bytes, { borderColor: clear, fill: false }),
     ],
   };
-  const ink = colour('--quiet');
+  const ink = chartColour('--quiet');
   const options: ChartOptions<'line'> = {
     maintainAspectRatio: false,
     animation: false,
@@ -118,7 +115,7 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
         title: { display: true, text: daysFrom, color: ink },
       },
       y: {
-        grid: { color: colour('--rule') },
+        grid: { color: chartColour('--rule') },
         ticks: { color: ink, callback: (value) => size(Number(value)) },
       },
       chance: {

@@ -2,7 +2,8 @@
 import { sql } from 'kysely';
 import { logNormal, seededRandom } from '@vatline/core/random';
 import { DAY, type Instant } from '@vatline/core/time/instant';
-import type { DiskReport, DiskRole, StackedDisk } from '../../driver/disks.ts';
+import type { DiskReport, StackedDisk } from '../../driver/disks.ts';
+import type { DiskRole } from '@vatline/core/pool/disk-roles';
 import type { CloneDisks } from '../../driver/hypervisor.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
 
