@@ -240,6 +240,43 @@ describe('a pool', () => {
     await visitor.sees('made 17');
   });
 
+  it('is joined by an account made just for its unit, which is refused at another', async () => {
+    await open('/pools/directory');
+    await visitor.answer(/units with computers have no account just for joining/);
+    await visitor.clickText('Maps');
+    await visitor.type('Name of the account', 'join-maps');
+    await visitor.click('Make the account');
+    await visitor.answer('1 of 6 units with computers has no account just for joining.');
+    await visitor.clickText('Make a pool');
+    await visitor.choose('Image version', 'Staff multi-session');
+    await visitor.choose('Organisational unit', 'Maps');
+    await visitor.choose('Joined by', 'join-maps');
+    await visitor.sees('join-maps may create and delete computers in OU=Maps');
+    await visitor.choose('Organisational unit', 'Desks');
+    await visitor.sees('Join-maps may not create computers nor delete computers in OU=Desks');
+    await visitor.clickText('Begin anew');
+  });
+
+  it('has its hosts held back and let in again, from the page that says what that does', async () => {
+    const pool = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'reading-rooms');
+    await open(`/pools/${pool?.id}`);
+    await visitor.clickText('as a table');
+    await visitor.click('Choose WCL-RR-001');
+    await visitor.click('Choose WCL-RR-002');
+    await visitor.clickText('Hold back');
+    await visitor.sees('Nobody new comes to 2 hosts; whoever is there stays. 58 seats are left');
+    await visitor.click('Hold back 2 hosts');
+    await visitor.answer(/58 of 60 hosts in service/);
+    await open('/pools');
+    await visitor.clickText('2 held back');
+    await visitor.sees('WCL-RR-002');
+    await visitor.click('Choose WCL-RR-001');
+    await visitor.click('Choose WCL-RR-002');
+    await visitor.clickText('Let people in');
+    await visitor.click('Let people in on 2 hosts');
+    await visitor.answer(/every host is in service/);
+  });
+
   it('that fails part way is undone, and nothing of it is left', async () => {
     await app.api('/estate/faults', { kind: 'fail next', target: 'register' });
     await open('/pools/new');

@@ -85,7 +85,7 @@ try {
   await visitor.page.screenshot({ path: join(folder, 'pools-hosts.png') as `${string}.png` });
   await visitor.page.goto(`${app.address}/pools/new`);
   await visitor.type('Name of the pool', 'records-office');
-  await visitor.choose('Image version', 'Reader desktop');
+  await visitor.choose('Image version', 'Staff multi-session');
   await visitor.choose('Site', 'yard-b');
   await visitor.choose('Machine size', 'desk-4');
   await visitor.type('Hosts', '60');
