@@ -280,6 +280,7 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
       body: { hosts: 'read', packagers: 'write', users: 'read' },
     };
   },
+  requestQuota: () => ({ body: { site: 'yard-b', cores: 8, text: 'told' } }),
   makeUnit: () => ({ body: { parent: '', name: 'Told' } }),
   makeAccount: () => ({ body: { name: 'join-told', unit: TOLD_UNIT, rightsOn: null } }),
   setRight: () => ({

@@ -27,6 +27,7 @@ export const callKinds = [
   'set pool',
   'message',
   'power',
+  'quota',
   'join',
   'register',
   'attach',
@@ -76,6 +77,24 @@ export const siteSchema = z.object({
   ),
 });
 export type Site = z.infer<typeof siteSchema>;
+
+export const quotaStates = ['asked', 'granted', 'refused'] as const;
+
+/** What those who run a site were asked for, and what they said. */
+export const quotaRequestSchema = z.object({
+  id: z.string(),
+  site: z.string(),
+  cores: z.number(),
+  memoryBytes: bytes,
+  graphics: z.number(),
+  text: z.string(),
+  askedAt: instant,
+  state: z.enum(quotaStates),
+  /** Why not; empty where it was granted. */
+  answer: z.string(),
+  answeredAt: instant.nullable(),
+});
+export type QuotaRequest = z.infer<typeof quotaRequestSchema>;
 
 export const estateSchema = z.object({
   sites: z.array(siteSchema),
@@ -142,6 +161,33 @@ export const estateEndpoints = {
     summary: 'The outside systems as they are now',
     dependsOn: ['estate', 'clock'],
     response: estateSchema,
+  }),
+  quotaRequests: endpoint({
+    method: 'get',
+    path: '/estate/quota-requests',
+    summary: 'What sites were asked for, the newest first',
+    dependsOn: ['estate'],
+    response: z.array(quotaRequestSchema),
+  }),
+  requestQuota: endpoint({
+    method: 'post',
+    path: '/estate/quota-requests',
+    summary: 'Ask those who run a site for more cores, memory or graphics processors',
+    changes: ['estate'],
+    body: z
+      .strictObject({
+        site: text.min(1, 'choose a site'),
+        /** A site of a million cores is no site. */
+        cores: z.number().int().min(0).max(1_000_000).default(0),
+        memoryBytes: z.number().int().min(0).max(1e15).default(0),
+        graphics: z.number().int().min(0).max(10_000).default(0),
+        text: z.string().max(2_000, 'has over 2,000 characters').default(''),
+      })
+      .refine((asked) => asked.cores !== 0 || asked.memoryBytes !== 0 || asked.graphics !== 0, {
+        path: ['cores'],
+        message: 'asks for nothing',
+      }),
+    response: z.object({ id: z.string() }),
   }),
   groups: endpoint({
     method: 'get',

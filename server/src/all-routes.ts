@@ -3,6 +3,7 @@ import { accessRoutes } from './access/routes.ts';
 import { bulkRoutes } from './bulk/routes.ts';
 import { calendarRoutes } from './calendar/routes.ts';
 import { clockRoutes } from './estate-station/clock-routes.ts';
+import { quotaRoutes } from './estate-station/quota.ts';
 import { estateRoutes } from './estate-station/routes.ts';
 import { homeRoutes } from './home/routes.ts';
 import { deltaRoutes } from './image/delta-job.ts';
@@ -47,6 +48,7 @@ export function allRoutes(door: Door, parts: Parts, stores: AllStores): void {
   hostStations(door, parts, stores);
   homeRoutes(door, parts, stores);
   estateRoutes(door, parts, stores.pools);
+  quotaRoutes(door, parts);
   clockRoutes(door, parts, () => endOfWindow(stores.rollouts));
   jobRoutes(door, parts.jobs);
 }

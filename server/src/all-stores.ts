@@ -2,6 +2,7 @@
 import { bulkJob } from './bulk/job.ts';
 import { CalendarStore } from './calendar/store.ts';
 import { CutSchedules } from './image/cut-schedules.ts';
+import { hearQuota } from './estate-station/quota.ts';
 import { imageJobs } from './image/jobs.ts';
 import { ImageStore } from './image/store.ts';
 import { installJob } from './installed/install-job.ts';
@@ -83,6 +84,7 @@ export function registerJobs(
   parts.jobs.register(installJob(parts, installations));
   parts.jobs.register(removeJob(parts, installations));
   parts.jobs.register(bulkJob({ parts, packages, certificates }));
+  hearQuota(parts);
   poolJobs(parts, joinAccounts);
   parts.jobs.register(actJob(parts, pools, joinAccounts));
 }

@@ -5,6 +5,7 @@ import express, { type Express } from 'express';
 import type { Logger } from 'pino';
 import { estatePlan } from '@vatline/demo/estate';
 import { fillDemo } from './demo/fill.ts';
+import { resumeQuota } from './estate-station/quota.ts';
 import { PracticeEstate } from './estate/practice/practice-estate.ts';
 import { clearOrphans } from './package/clear-orphans.ts';
 import { Door } from './platform/door.ts';
@@ -132,6 +133,7 @@ async function resume(parts: Parts, { images, engine, rings, schedules }: AllSto
   await engine.resume();
   await rings.resume();
   await schedules.resume();
+  await resumeQuota(parts);
   trouble.onOver(async () => {
     await jobs.resumeAll();
     await engine.resume();

@@ -14,6 +14,7 @@ import { reportStates } from '@vatline/contract/installation';
 import { jobStates, ledgerStates, stepStates } from '@vatline/contract/job';
 import { presentDeliveries } from '@vatline/contract/package';
 import { packageStates } from '@vatline/core/package/version-state';
+import { quotaStates } from '@vatline/contract/estate';
 import { cloneKinds, placementRoles, poolKinds, poolSettingsSchema } from '@vatline/contract/pool/kinds';
 import { rolloutStates } from '@vatline/contract/rollout';
 import { containerFormats } from '@vatline/core/container/formats';
@@ -239,6 +240,7 @@ const states: Record<string, readonly string[]> = {
   'capture source': captureSources,
   'install_report state': reportStates,
   'bulk_row state': bulkRowStates,
+  'quota_request state': quotaStates,
   'pool kind': poolKinds,
   'pool clone': cloneKinds,
   'host service': services,

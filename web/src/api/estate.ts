@@ -8,6 +8,8 @@ export const estateApi = api.injectEndpoints({
     setClock: does(build, estateEndpoints.setClock),
     assessment: reads(build, estateEndpoints.assessment),
     estate: reads(build, estateEndpoints.get),
+    quotaRequests: reads(build, estateEndpoints.quotaRequests),
+    requestQuota: does(build, estateEndpoints.requestQuota),
     groups: reads(build, estateEndpoints.groups),
     users: readsPages(build, estateEndpoints.users),
     addFault: does(build, estateEndpoints.addFault),

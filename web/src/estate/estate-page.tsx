@@ -9,7 +9,7 @@ import { poolsApi } from '../api/pools.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
-import { count, percent, plural, relative, size } from '../parts/format.ts';
+import { count, percent, moment, plural, relative, size } from '../parts/format.ts';
 
 export function EstatePage() {
   const { data: estate, error } = estateApi.useEstateQuery({});
@@ -24,6 +24,7 @@ export function EstatePage() {
         </p>
         <Sites estate={estate} />
         <Sizes estate={estate} />
+        <QuotaRequests />
         <Shares estate={estate} />
         <Others estate={estate} />
       </section>
@@ -141,6 +142,42 @@ function Sizes({ estate }: { estate: Estate }) {
           {plural(key.activations, 'activation')} left.
         </p>
       ))}
+    </>
+  );
+}
+
+/** What sites were asked for, and what they said. */
+function QuotaRequests() {
+  const { zone } = useEstateTime();
+  const { data: requests = [] } = estateApi.useQuotaRequestsQuery({});
+  if (requests.length === 0) return null;
+  return (
+    <>
+      <h2 className="section-title">Asked for</h2>
+      <table className="table estate-table">
+        <tbody>
+          {requests.map((request) => (
+            <tr key={request.id} title={request.text}>
+              <td className="mono strong">{request.site}</td>
+              <td>
+                {[
+                  request.cores > 0 && plural(request.cores, 'core'),
+                  request.memoryBytes > 0 && `${size(request.memoryBytes)} of memory`,
+                  request.graphics > 0 && plural(request.graphics, 'graphics processor'),
+                ]
+                  .filter(Boolean)
+                  .join(', ')}
+              </td>
+              <td className="quiet">asked {moment(request.askedAt, zone)}</td>
+              <td className={request.state === 'refused' ? 'trouble' : ''}>
+                {request.state === 'asked'
+                  ? 'not answered yet'
+                  : `${request.state} ${request.answeredAt === null ? '' : moment(request.answeredAt, zone)}${request.answer && `: ${request.answer}`}`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </>
   );
 }

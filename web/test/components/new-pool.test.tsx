@@ -3,7 +3,7 @@ import { cleanup, screen, within } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import type { FitShown, PoolPreview } from '@vatline/contract/pool/preview';
 import { NewPoolBench } from '../../src/pools/new/new-pool.tsx';
-import { choose, refusal, rowsOfTable, shown, type Answers, type Sent } from './shown.tsx';
+import { choose, EIGHT, refusal, rowsOfTable, shown, type Answers, type Sent } from './shown.tsx';
 
 afterEach(() => {
   cleanup();
@@ -73,6 +73,7 @@ const show = (answer: PoolPreview, more: Answers = {}) =>
     'GET /directory/units': [],
     'GET /directory/accounts': [],
     'GET /pools': [],
+    'GET /estate/quota-requests': [],
     'POST /pools/preview': answer,
     ...more,
   });
@@ -159,6 +160,25 @@ describe('what would make it fit', () => {
     const { section } = await open();
     expect(section.getByText('Ask for more on yard-b: 20 cores')).toBeTruthy();
     expect(section.getByText('Please raise the quota of yard-b')).toBeTruthy();
+  });
+
+  it('is asked for with one press, and stands there until it is answered', async () => {
+    let requests: object[] = [];
+    const view = show(preview({ fit: fit({ fits: false, largest: 3, changes }) }), {
+      'GET /estate/quota-requests': () => requests,
+      'POST /estate/quota-requests': () => {
+        requests = [{ id: 'q1', site: 'yard-b', state: 'asked', askedAt: EIGHT, answer: '' }];
+        return { id: 'q1' };
+      },
+    });
+    await view.user.click(await screen.findByRole('button', { name: 'Ask for it' }));
+    expect(await screen.findByText('asked at 08:00, not answered yet')).toBeTruthy();
+    expect(view.sent.find((one) => one.call === 'POST /estate/quota-requests')?.body).toMatchObject({
+      site: 'yard-b',
+      cores: 20,
+      memoryBytes: 0,
+      text: 'Please raise the quota of yard-b',
+    });
   });
 
   it('is taken with one press: fewer hosts', async () => {

@@ -73,6 +73,8 @@ export interface CapturedImage {
 
 export interface Hypervisor {
   sites(): Promise<readonly SiteReport[]>;
+  /** Asks those who run a site for more of what it gives; the operation ends when they have answered. */
+  requestQuota(key: string, site: string, more: HostSize, reason: string): Promise<Operation>;
   /** The disks of a machine and those that they stand on, the lowest first. */
   disksOf(machineId: string): Promise<readonly StackedDisk[]>;
   /** All disks on a datastore. */

@@ -10,6 +10,8 @@ export const minutesOf = {
     'full' | 'linked' | 'network',
     Minutes
   >,
+  /** People who look at a request. */
+  quota: [45, 120] as Minutes,
   power: [1, 1.3] as Minutes,
   revert: [1, 1.4] as Minutes,
   copy: [6, 8] as Minutes,

@@ -88,11 +88,17 @@ const jobs = [
   `alter table ledger add column waits_until_ms integer`,
 ];
 
+const quotas = [
+  `create table quota_request (id text primary key, site text not null, cores integer not null, memory_bytes integer not null,
+    graphics integer not null, text text not null, asked_ms integer not null, state text not null check (state in ('asked', 'granted', 'refused')),
+    answer text not null, answered_ms integer) strict`,
+];
+
 const accounts = [
   `create table join_account (name text primary key, sealed_password text not null, known_ms integer not null) strict`,
 ];
 
-const statements = [places, hosts, pools, reservations, jobs, accounts].flat();
+const statements = [places, hosts, pools, reservations, jobs, quotas, accounts].flat();
 
 /** Places, settings and reservations of pools, and the accounts that their hosts join with. */
 export const poolDepth: Migration = {

@@ -2,7 +2,11 @@
 import { Button } from 'antd';
 import type { PoolDraft } from '@vatline/contract/pool/kinds';
 import type { FitChangeShown, FitShown } from '@vatline/contract/pool/preview';
-import { count, plural, size } from '../../parts/format.ts';
+import { estateApi } from '../../api/estate.ts';
+import { problemOf } from '../../api/problem.ts';
+import { ProblemNote } from '../../parts/field.tsx';
+import { count, plural, size, time } from '../../parts/format.ts';
+import { useEstateTime } from '../../shell/clock.ts';
 import type { DraftPlace, PoolForm } from './pool-form.ts';
 
 export function FitChanges({ form, fit }: { form: PoolForm; fit: FitShown }) {
@@ -47,18 +51,35 @@ function Change({ text, take }: { text: string; take: () => void }) {
   );
 }
 
+/** Asked for here and answered by those who run the site; until then it stands here. */
 function QuotaRequest({ change }: { change: Extract<FitChangeShown, { kind: 'quota' }> }) {
+  const { data: requests = [] } = estateApi.useQuotaRequestsQuery({});
+  const [ask, asking] = estateApi.useRequestQuotaMutation();
+  const { zone } = useEstateTime();
+  const { site, asks, text } = change;
+  const of = (what: string) => asks.find((one) => one.what === what)?.more ?? 0;
+  const newest = requests.find((request) => request.site === site);
+  const press = () =>
+    void ask({
+      body: { site, cores: of('cores'), memoryBytes: of('memory'), graphics: of('graphics'), text },
+    });
   return (
     <div className="fit-change">
       <div className="spread">
         <span>
-          Ask for more on {change.site}: {change.asks.map(asked).join(' and ')}
+          Ask for more on {site}: {asks.map(asked).join(' and ')}
         </span>
-        <Button size="small" onClick={() => void navigator.clipboard.writeText(change.text)}>
-          Copy the request
-        </Button>
+        {newest?.state === 'asked' ? (
+          <span className="quiet">asked at {time(newest.askedAt, zone)}, not answered yet</span>
+        ) : (
+          <Button size="small" loading={asking.isLoading} onClick={press}>
+            Ask for it
+          </Button>
+        )}
       </div>
-      <p className="quota-text">{change.text}</p>
+      <p className="quota-text">{text}</p>
+      {newest?.state === 'refused' && <p className="trouble">Refused: {newest.answer}.</p>}
+      <ProblemNote problem={problemOf(asking.error)} />
     </div>
   );
 }

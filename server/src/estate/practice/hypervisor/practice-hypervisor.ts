@@ -1,4 +1,5 @@
 /** The practice hypervisor: its parts behind the one interface of the driver. */
+import type { HostSize } from '@vatline/core/pool/fit';
 import type { Step } from '@vatline/core/image/recipe';
 import type { HandChange } from '../../control.ts';
 import type { CloneSpec, Hypervisor, ImportedImage, MachineSpec } from '../../driver/hypervisor.ts';
@@ -10,12 +11,14 @@ import { Disks } from './disks.ts';
 import { Guests } from './guests.ts';
 import { Images } from './images.ts';
 import { Machines } from './machines.ts';
+import { Quota } from './quota.ts';
 import { Room } from './room.ts';
 import { Snapshots } from './snapshots.ts';
 
 export class PracticeHypervisor implements Hypervisor {
   readonly guests: Guests;
   readonly disks: Disks;
+  private readonly quota: Quota;
   private readonly room: Room;
   private readonly machines: Machines;
   private readonly snapshots: Snapshots;
@@ -26,6 +29,7 @@ export class PracticeHypervisor implements Hypervisor {
     this.guests = new Guests(db, imported);
     this.disks = new Disks(db, () => operations.now(), seed);
     this.room = new Room(db, this.disks);
+    this.quota = new Quota(db, operations);
     this.machines = new Machines(db, operations, this.guests, this.room, this.disks);
     this.snapshots = new Snapshots(db, operations, this.guests, this.machines);
     this.images = new Images(db, operations, this.guests, this.machines);
@@ -33,6 +37,7 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   sites = () => this.room.sites();
+  requestQuota = (key: string, site: string, more: HostSize) => this.quota.request(key, site, more);
   disksOf = (machineId: string) => this.disks.of(machineId);
   disksOn = (site: string, datastore: string) => this.disks.on(site, datastore);
   machineNames = () => this.machines.names();
