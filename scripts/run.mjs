@@ -141,6 +141,11 @@ function systemPrograms() {
   if (!existsSync('/usr/bin/apt-get')) refuse('there is no apt-get here to install with');
   if (process.getuid?.() !== 0) refuse('only root may install');
   say(`Installing ${names.join(' and ')}`);
+  // The directory server is there for its tools; with this file in place it never starts.
+  if (names.includes('slapd')) {
+    mkdirSync('/etc/ldap', { recursive: true });
+    writeFileSync('/etc/ldap/noslapd', '');
+  }
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   run('apt-get', ['update', '-qq'], { env });
   if (
