@@ -1,3 +1,4 @@
+import { powers } from '@vatline/core/pool/service-state';
 import { z } from 'zod';
 import { dyeNames } from '@vatline/core/dye/dyes';
 import { versionStates } from '@vatline/core/image/version-state';
@@ -73,7 +74,7 @@ export const machineSchema = z.object({
   /** As the hypervisor knows it. */
   id: z.string(),
   name: z.string(),
-  power: z.enum(['on', 'off']),
+  power: z.enum(powers),
   restartPending: z.boolean(),
   agent: z.boolean(),
   joined: z.boolean(),

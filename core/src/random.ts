@@ -57,6 +57,19 @@ export function logNormal(random: Random, median: number, p90: number): number {
   return median * Math.exp((Math.log(p90 / median) / Z90) * normal(random));
 }
 
+/** A draw from the Poisson distribution: exact below a mean of 30, rounded from the normal above. */
+export function poisson(random: Random, mean: number): number {
+  if (mean <= 0) return 0;
+  if (mean > 30) return Math.max(0, Math.round(mean + Math.sqrt(mean) * normal(random)));
+  let [product, n] = [random(), 0];
+  const limit = Math.exp(-mean);
+  while (product > limit) {
+    n++;
+    product *= random();
+  }
+  return n;
+}
+
 /** One element of a non-empty list, each equally likely. */
 export function pick<T>(random: Random, list: readonly T[]): T {
   const chosen = list[Math.floor(random() * list.length)];

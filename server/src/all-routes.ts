@@ -36,6 +36,7 @@ import { poolHealthRoute } from './pool/health.ts';
 import { hostCsvRoute } from './pool/host-csv.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
+import { readinessRoutes } from './readiness/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse } from './rollout/calendar-use.ts';
 import type { RolloutStore } from './rollout/store.ts';
@@ -84,9 +85,11 @@ function packageStation(door: Door, parts: Parts, stores: AllStores): void {
 function hostStations(
   door: Door,
   parts: Parts,
-  { pools, plans, rollouts, engine, calendars, joinAccounts }: AllStores,
+  stores: AllStores,
 ): void {
+  const { pools, plans, rollouts, engine, calendars, joinAccounts } = stores;
   poolRoutes(door, parts, pools, joinAccounts);
+  readinessRoutes(door, parts, stores);
   hostActionRoutes(door, parts, pools);
   hostCsvRoute(door, parts, pools);
   poolHealthRoute(door, parts, pools);

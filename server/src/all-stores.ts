@@ -14,7 +14,10 @@ import { PackageStore } from './package/store.ts';
 import type { Parts } from './platform/parts.ts';
 import { Sealer } from './platform/sealed.ts';
 import { actJob } from './pool/act-job.ts';
+import { HostAdditions } from './pool/add-hosts.ts';
 import { poolJobs } from './pool/jobs.ts';
+import { Keeper } from './readiness/keeper.ts';
+import { ReadinessStore } from './readiness/store.ts';
 import { JoinAccounts } from './directory/join-accounts.ts';
 import { PoolStore } from './pool/pools.ts';
 import { RolloutEngine } from './rollout/engine.ts';
@@ -31,6 +34,9 @@ export interface AllStores {
   readonly joinAccounts: JoinAccounts;
   readonly installations: InstallationStore;
   readonly pools: PoolStore;
+  readonly readiness: ReadinessStore;
+  readonly additions: HostAdditions;
+  readonly keeper: Keeper;
   readonly calendars: CalendarStore;
   readonly plans: Plans;
   readonly rollouts: RolloutStore;
@@ -46,6 +52,9 @@ export async function openStores(parts: Parts): Promise<AllStores> {
   const certificates = new CertificateStore(parts, sealer);
   const images = new ImageStore(parts);
   const pools = new PoolStore(parts);
+  const joinAccounts = new JoinAccounts(parts, sealer);
+  const readiness = new ReadinessStore(parts, pools);
+  const additions = new HostAdditions(parts, pools, joinAccounts);
   const calendars = new CalendarStore(parts);
   const plans = new Plans(parts, pools, calendars);
   const rollouts = new RolloutStore(parts, plans);
@@ -55,9 +64,12 @@ export async function openStores(parts: Parts): Promise<AllStores> {
     images,
     packages: new PackageStore(parts),
     certificates,
-    joinAccounts: new JoinAccounts(parts, sealer),
+    joinAccounts,
     installations: new InstallationStore(parts),
     pools,
+    readiness,
+    additions,
+    keeper: new Keeper(parts, pools, readiness, additions),
     calendars,
     plans,
     rollouts,

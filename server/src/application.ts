@@ -19,6 +19,7 @@ import { Journal } from './platform/journal.ts';
 import { Live } from './platform/live.ts';
 import { openApiDocument } from './platform/openapi.ts';
 import type { Parts } from './platform/parts.ts';
+import { tellBroker } from './pool/tell-broker.ts';
 import { Trouble } from './platform/trouble.ts';
 import { openWorkers } from './platform/workers.ts';
 import { allRoutes } from './all-routes.ts';
@@ -126,17 +127,20 @@ async function openParts(
 }
 
 /** Takes up what a stop cut short, and does so again when trouble with the disk is over. Gives the number of jobs. */
-async function resume(parts: Parts, { images, engine, rings, schedules }: AllStores): Promise<number> {
+async function resume(parts: Parts, { images, pools, keeper, engine, rings, schedules }: AllStores): Promise<number> {
   const { jobs, trouble } = parts;
   await images.versions.indexOlder();
   const resumedJobs = await jobs.resumeAll();
   await engine.resume();
+  await tellBroker(parts, pools);
+  await keeper.resume();
   await rings.resume();
   await schedules.resume();
   await resumeQuota(parts);
   trouble.onOver(async () => {
     await jobs.resumeAll();
     await engine.resume();
+    await keeper.resume();
   });
   return resumedJobs;
 }

@@ -2,7 +2,7 @@
  * What can be done to hosts of a pool, and what will happen, before it does: which hosts it concerns,
  * which it passes over and why, who loses a session, what is lost for good.
  */
-import { stateOf, type HoldableHost } from './service-state.ts';
+import { rests, stateOf, type HoldableHost } from './service-state.ts';
 
 export const hostActions = [
   'hold',
@@ -82,13 +82,15 @@ function whyNot(action: HostAction, host: ActedHost): string | undefined {
   if (atWork.includes(state)) return `is ${state}`;
   switch (action) {
     case 'power on':
-      return state === 'off' ? undefined : 'is on';
+      return rests(host) ? undefined : 'is on';
     case 'message':
       return host.sessions > 0 ? undefined : 'has nobody on it';
     case 'remove':
       return host.isInRollout ? 'is in the list of a rollout that is not over' : undefined;
-    default:
+    case 'power off':
       return state === 'off' ? 'is off' : undefined;
+    default:
+      return rests(host) ? `is ${state}` : undefined;
   }
 }
 

@@ -18,6 +18,12 @@ export const usualMaking = {
   agentMinutes: 5,
 } as const;
 
+/** How long hosts that rest take until people can be sent to them. Source: the practice hypervisor. */
+export const usualStarting = {
+  startMinutes: [1, 1.3] satisfies Spread,
+  resumeMinutes: [0.3, 0.4] satisfies Spread,
+} as const;
+
 export interface MakingTime {
   /** Done by then as likely as not, minutes. */
   readonly p50Minutes: number;

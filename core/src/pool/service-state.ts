@@ -10,7 +10,7 @@ export type Service = (typeof services)[number];
 export const hostWorks = ['none', 'rebuilding', 'joining', 'attaching', 'verifying', 'failed'] as const;
 export type HostWork = (typeof hostWorks)[number];
 
-export const powers = ['on', 'off'] as const;
+export const powers = ['on', 'suspended', 'off'] as const;
 export type Power = (typeof powers)[number];
 
 /** The one word that people have for all of it. `held`: nobody new comes until somebody lets people in. */
@@ -18,6 +18,7 @@ export const hostStates = [
   'in service',
   'held',
   'off',
+  'suspended',
   'draining',
   'rebuilding',
   'attaching',
@@ -48,18 +49,24 @@ export function isBroken({ work }: Pick<HostStanding, 'work'>): boolean {
   return work === 'failed';
 }
 
+/** Whether it rests: it can be got ready, and nobody can be sent to it until then. */
+export function rests({ work, power }: Pick<HostStanding, 'work' | 'power'>): boolean {
+  return work === 'none' && power !== 'on';
+}
+
 /** What a state means: a host is worked on out of service, and only there; what is worked on is on. */
 export function standingIn(state: HostState): HostStanding {
   if (state === 'in service' || state === 'draining') return { service: state, work: 'none', power: 'on' };
   if (state === 'held') return { service: 'out of service', work: 'none', power: 'on' };
-  if (state === 'off') return { service: 'out of service', work: 'none', power: 'off' };
+  if (state === 'off' || state === 'suspended')
+    return { service: 'out of service', work: 'none', power: state };
   return { service: 'out of service', work: state, power: 'on' };
 }
 
-/** The one word for how a host stands: the work on it, or else that it is off, or else its service. */
+/** The one word for how a host stands: the work on it, or else that it is not on, or else its service. */
 export function stateOf({ service, work, power }: HostStanding): HostState {
   if (work !== 'none') return work;
-  if (power === 'off') return 'off';
+  if (power !== 'on') return power;
   return service === 'out of service' ? 'held' : service;
 }
 

@@ -26,6 +26,7 @@ const next: Record<HostState, readonly HostState[]> = {
   held: ['draining', 'failed'],
   // Work switches it on.
   off: ['draining', 'failed'],
+  suspended: ['draining', 'failed'],
   draining: ['rebuilding', 'attaching', 'in service', 'held', 'failed'],
   rebuilding: ['joining', 'failed'],
   attaching: ['verifying', 'failed'],

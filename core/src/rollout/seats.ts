@@ -1,4 +1,5 @@
 /** Seats against the people who will want one, hour by hour. */
+import { sessionsAt } from '../pool/session-curve.ts';
 import { localMinutes } from '../time/zone.ts';
 import { MINUTE, type Instant } from '../time/instant.ts';
 
@@ -16,11 +17,7 @@ export interface SeatPlan {
 
 /** The sessions expected at an instant, by straight lines between the full hours. */
 export function expectedSessions(plan: SeatPlan, at: Instant): number {
-  const minutes = localMinutes(plan.zone, at);
-  const hour = Math.floor(minutes / 60);
-  const low = plan.expected[hour] ?? 0;
-  const high = plan.expected[(hour + 1) % 24] ?? 0;
-  return low + ((high - low) * (minutes % 60)) / 60;
+  return sessionsAt(plan.expected, localMinutes(plan.zone, at));
 }
 
 /** How often seats are looked at again, when they hold a rollout back. */

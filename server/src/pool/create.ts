@@ -101,7 +101,7 @@ export class PoolCreation {
 }
 
 /** Each name with the place that it falls to. */
-function hostsToMake(pool: NewPool, names: readonly string[], places: readonly ChosenPlace[]): HostToMake[] {
+export function hostsToMake(pool: NewPool, names: readonly string[], places: readonly ChosenPlace[]): HostToMake[] {
   const dealt = dealOverPlaces(
     names.length,
     pool.places.map((place) => place.atMost),
@@ -117,7 +117,7 @@ function hostsToMake(pool: NewPool, names: readonly string[], places: readonly C
 }
 
 /** What is there once on a place counts with its first host. */
-function reservedFor({ pool, hosts }: CreateInput, plan: DiskPlan): Reserved[] {
+export function reservedFor({ pool, hosts }: CreateInput, plan: DiskPlan): Reserved[] {
   const begun = new Set<number>();
   return hosts.flatMap(({ name, place, size }) => {
     const at = pool.places[place];

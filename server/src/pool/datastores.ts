@@ -103,7 +103,7 @@ async function promisesOf(parts: Parts, pools: PoolStore): Promise<ReadonlyMap<s
       isCleanedAtSignOut: settings.signOut !== 'keep',
       days: settings.days,
     };
-    const hosts = await hostsByPlace(parts, pool.id);
+    const hosts = await pools.hosts.byPlace(pool.id);
     for (const [number, place] of (await pools.placesOf(pool.id)).entries())
       for (const disk of disksOnPlace(pool.clone, plan, place satisfies DiskPlaces)) {
         const key = `${place.site}/${disk.datastore}`;
@@ -124,16 +124,6 @@ async function imageBytesOf({ db }: Parts, blendId: string | null): Promise<numb
   return row?.size_bytes ?? 0;
 }
 
-async function hostsByPlace({ db }: Parts, poolId: string): Promise<ReadonlyMap<number, number>> {
-  const rows = await db
-    .selectFrom('host')
-    .select(({ fn }) => ['place', fn.countAll<number>().as('n')])
-    .where('pool_id', '=', poolId)
-    .groupBy('place')
-    .execute();
-  return new Map(rows.map(({ place, n }) => [place, n]));
-}
-
 const diskWords: Record<DiskReport['role'], string> = {
   build: 'disk of a build machine',
   parent: 'parent',
@@ -144,6 +134,7 @@ const diskWords: Record<DiskReport['role'], string> = {
   swap: 'swap file',
   data: 'personal data',
   scratch: 'scratch disk',
+  memory: 'memory of a suspended host',
 };
 
 async function disksOfHost(parts: Parts, name: string): Promise<HostDisk[]> {

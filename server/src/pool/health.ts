@@ -59,7 +59,7 @@ async function poolHealth(parts: Parts, pools: PoolStore): Promise<PoolHealth[]>
 async function standingByPool({ db }: Parts): Promise<ReadonlyMap<string, { held: number; off: number }>> {
   const rows = await db
     .selectFrom('host')
-    .select(['pool_id', sql<number>`sum(power = 'on')`.as('held'), sql<number>`sum(power = 'off')`.as('off')])
+    .select(['pool_id', sql<number>`sum(power = 'on')`.as('held'), sql<number>`sum(power != 'on')`.as('off')])
     .where('service', '=', 'out of service')
     .where('work', '=', 'none')
     .groupBy('pool_id')

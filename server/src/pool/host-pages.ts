@@ -15,7 +15,7 @@ import type { PoolStore } from './pools.ts';
 const isInService = sql<number>`service = 'in service'`;
 
 /** As `stateOf` says it. */
-const stateInWords = sql<HostState>`case when work != 'none' then work when power = 'off' then 'off'
+const stateInWords = sql<HostState>`case when work != 'none' then work when power != 'on' then power
   when service = 'out of service' then 'held' else service end`;
 
 /** As one value, since SQLite takes about 32,000 in a statement. */

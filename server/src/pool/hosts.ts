@@ -90,8 +90,18 @@ export class HostStore {
     return found;
   }
 
+  /** Whether people are sent to it the broker is told as well. */
   async set(id: string, change: Partial<HostRow>): Promise<void> {
-    await this.db.updateTable('host').set(change).where('id', '=', id).execute();
+    const { broker, clock } = this.parts.estate;
+    const { power } = change;
+    const since = sql<number>`coalesce(rests_since_ms, ${clock.now()})`;
+    const row = await this.db
+      .updateTable('host')
+      .set({ ...change, ...(power === undefined ? {} : { rests_since_ms: power === 'on' ? null : since }) })
+      .where('id', '=', id)
+      .returning(['name', 'service'])
+      .executeTakeFirst();
+    if (row && change.service !== undefined) await broker.setTaking(id, [row.name], takesSessions(row));
   }
 
   /** The hosts in service are to run what they run. */
@@ -127,6 +137,17 @@ export class HostStore {
   /** How the hosts of a pool stand. */
   async counts(poolId: string): Promise<HostCounts> {
     return (await this.countsByPool(poolId)).get(poolId) ?? noHosts;
+  }
+
+  /** How many stand on each of the pool's places. */
+  async byPlace(poolId: string): Promise<ReadonlyMap<number, number>> {
+    const rows = await this.db
+      .selectFrom('host')
+      .select(({ fn }) => ['place', fn.countAll<number>().as('n')])
+      .where('pool_id', '=', poolId)
+      .groupBy('place')
+      .execute();
+    return new Map(rows.map(({ place, n }) => [place, n]));
   }
 
   /** Sessions on all hosts of a pool now. */

@@ -1,4 +1,6 @@
 /** Making a pool, host by host, with a ledger over all outside systems; and undoing it. */
+import { sql } from 'kysely';
+import type { Instant } from '@vatline/core/time/instant';
 import type { HostSize } from '@vatline/core/pool/fit';
 import type { NewPool } from '@vatline/contract/pool/kinds';
 import type { Credentials } from '../estate/driver/directory.ts';
@@ -12,6 +14,8 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { turnsForOthers } from '../platform/turns.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
+import { noteLeadTime } from './lead-times.ts';
+import { mountsFor } from './mounts.ts';
 
 export interface CreateInput {
   readonly poolId: string;
@@ -28,6 +32,12 @@ export interface HostToMake {
   readonly size: HostSize;
 }
 
+/** Hosts that are made for a pool that is there. */
+export interface AddInput extends CreateInput {
+  /** Package versions of the pool's blend, which its new hosts are to have as well. */
+  readonly packageVersionIds: readonly string[];
+}
+
 export interface UndoInput {
   readonly of: string;
 }
@@ -35,16 +45,22 @@ export interface UndoInput {
 /** Before the key of what was there already. */
 const ADOPTED = 'adopted: ';
 
-/** What each host is made in, in this order; a key is used up, and a script run, only where there is one. */
-function systemsOf({ licence, afterMaking }: NewPool): string[] {
+/** What a job makes hosts from, for a new pool or for one that is there. */
+type MakeInput = CreateInput & Partial<Pick<AddInput, 'packageVersionIds'>>;
+
+/** What each host is made in, in this order; a key is used up, a script run, and packages attached only where there are some. */
+function systemsOf({ pool: { licence, afterMaking }, packageVersionIds = [] }: MakeInput): string[] {
   const licences = licence === null ? [] : ['licences'];
   const script = afterMaking.trim() === '' ? [] : ['script'];
-  return ['hypervisor', 'directory', ...licences, 'broker', 'agent', ...script];
+  const packages = packageVersionIds.length === 0 ? [] : ['packages'];
+  return ['hypervisor', 'directory', ...licences, 'broker', 'agent', ...packages, ...script];
 }
 
 export function poolJobs(parts: Parts, accounts: JoinAccounts): void {
   parts.jobs.register(createJob(parts, accounts));
   parts.jobs.register(undoJob(parts, accounts));
+  parts.jobs.register(addJob(parts, accounts));
+  parts.jobs.register(undoHostsJob(parts, accounts));
 }
 
 function createJob(parts: Parts, accounts: JoinAccounts): JobKind<CreateInput> {
@@ -52,29 +68,53 @@ function createJob(parts: Parts, accounts: JoinAccounts): JobKind<CreateInput> {
     kind: 'make pool',
     paced: true,
     undoKind: 'undo pool',
-    steps: ({ hosts, pool, ...input }) => {
+    steps: (input) => {
       const plan: JobStep = {
         title: 'Write the ledger',
         run: async (context) => {
-          const systems = systemsOf(pool);
-          const ofHosts = hosts.flatMap(({ name: object }) => systems.map((system) => ({ object, system })));
-          await context.ledger.plan([{ object: pool.name, system: 'broker' }, ...ofHosts]);
+          const { pool } = input;
+          await context.ledger.plan([{ object: pool.name, system: 'broker' }, ...ledgerOf(input)]);
           await makeBrokerPool(parts, context, pool);
         },
       };
-      const made = { ...input, hosts, pool };
-      const batches: JobStep[] = [];
-      for (let i = 0; i < hosts.length; i += pool.atOnce)
-        batches.push(batchStep(parts, accounts, made, hosts.slice(i, i + pool.atOnce)));
-      return Promise.resolve([plan, ...batches, ...(pool.onFault === 'go on' ? [countStep()] : [])]);
+      return Promise.resolve([plan, ...makingSteps(parts, accounts, input)]);
     },
   };
+}
+
+/** Makes hosts for a pool that is there. */
+function addJob(parts: Parts, accounts: JoinAccounts): JobKind<AddInput> {
+  return {
+    kind: 'add hosts',
+    paced: true,
+    undoKind: 'undo hosts',
+    steps: (input) => {
+      const plan: JobStep = {
+        title: 'Write the ledger',
+        run: (context) => context.ledger.plan(ledgerOf(input)),
+      };
+      return Promise.resolve([plan, ...makingSteps(parts, accounts, input)]);
+    },
+  };
+}
+
+function ledgerOf(input: MakeInput): { object: string; system: string }[] {
+  const systems = systemsOf(input);
+  return input.hosts.flatMap(({ name: object }) => systems.map((system) => ({ object, system })));
+}
+
+function makingSteps(parts: Parts, accounts: JoinAccounts, input: MakeInput): JobStep[] {
+  const { hosts, pool } = input;
+  const batches: JobStep[] = [];
+  for (let i = 0; i < hosts.length; i += pool.atOnce)
+    batches.push(batchStep(parts, accounts, input, hosts.slice(i, i + pool.atOnce)));
+  return [...batches, ...(pool.onFault === 'go on' ? [countStep()] : [])];
 }
 
 function batchStep(
   parts: Parts,
   accounts: JoinAccounts,
-  input: CreateInput,
+  input: MakeInput,
   hosts: readonly HostToMake[],
 ): JobStep {
   const [first, last] = [hosts[0]?.name, hosts.at(-1)?.name];
@@ -131,7 +171,7 @@ async function makeBrokerPool({ estate }: Parts, context: JobContext, pool: NewP
 async function makeHost(
   parts: Parts,
   context: JobContext,
-  input: CreateInput,
+  input: MakeInput,
   host: HostToMake,
   by: Credentials | null,
 ): Promise<void> {
@@ -140,11 +180,12 @@ async function makeHost(
   const { name } = host;
   const { ledger } = context;
   const spec = cloneSpecOf(input, host);
-  const machineId = await ledger.make(
-    name,
-    'hypervisor',
-    async (key) => (await context.operation(() => hypervisor.clone(key, spec))).result,
-  );
+  let begun: Instant | undefined;
+  const machineId = await ledger.make(name, 'hypervisor', async (key) => {
+    const clone = await context.operation(() => hypervisor.clone(key, spec));
+    begun = clone.startedAt;
+    return clone.result;
+  });
   await ledger.make(name, 'directory', async (key) => {
     // An account that somebody made beforehand stays when the pool is undone.
     const isThere = pool.isAdopting && (await directory.computersIn(pool.ou)).includes(name);
@@ -173,6 +214,13 @@ async function makeHost(
     },
     { since, until: since + agents.patienceMs },
   );
+  const { packageVersionIds = [] } = input;
+  if (packageVersionIds.length > 0)
+    await ledger.make(name, 'packages', async (key) => {
+      const mounts = await mountsFor(parts, packageVersionIds, pool.name);
+      await context.operation(() => agents.attach(key, name, mounts));
+      return `${mounts.length} attached`;
+    });
   if (pool.afterMaking.trim() !== '')
     await ledger.make(
       name,
@@ -181,6 +229,8 @@ async function makeHost(
         `exit ${(await context.operation(() => agents.runScript(key, name, pool.afterMaking))).result}`,
     );
   await addHost(parts, input, host, machineId);
+  await parts.estate.broker.setTaking(name, [name], !pool.isHeld);
+  if (begun !== undefined) await noteLeadTime(parts, input.poolId, 'make', begun);
   await context.log(`${name} is ${pool.isHeld ? 'there and held back' : 'in service'}`);
   parts.journal.tell('pool', 'estate');
 }
@@ -246,21 +296,7 @@ function undoJob(parts: Parts, accounts: JoinAccounts): JobKind<UndoInput> {
     paced: true,
     steps: (input) =>
       Promise.resolve<JobStep[]>([
-        {
-          title: 'Take back what was made',
-          run: async (context) => {
-            const rows = (await context.ledger.rows(input.of)).filter(mayBeThere).reverse();
-            const by = await accounts.credentials(await accountOf(parts, input.of));
-            const others = turnsForOthers();
-            for (const [i, row] of rows.entries()) {
-              await others();
-              await takeBack(parts, input.of, `${context.jobId}/${row.number}`, row, by);
-              await context.ledger.undone(row.number, input.of);
-              context.progress((i + 1) / rows.length);
-            }
-            await context.log(`${rows.length} objects taken back`);
-          },
-        },
+        takeBackStep(parts, accounts, input),
         {
           title: 'Remove the pool',
           run: async (context) => {
@@ -272,6 +308,51 @@ function undoJob(parts: Parts, accounts: JoinAccounts): JobKind<UndoInput> {
           },
         },
       ]),
+  };
+}
+
+/** Takes back the hosts that were made for a pool, which stays. */
+function undoHostsJob(parts: Parts, accounts: JoinAccounts): JobKind<UndoInput> {
+  return {
+    kind: 'undo hosts',
+    paced: true,
+    steps: (input) =>
+      Promise.resolve<JobStep[]>([
+        takeBackStep(parts, accounts, input),
+        {
+          title: 'Give back the names',
+          run: async () => {
+            const job = await parts.jobs.store.get(input.of);
+            const names = job ? fromJson<AddInput>(job.input_json).hosts.map((host) => host.name) : [];
+            await parts.db.transact(async () => {
+              await parts.db
+                .deleteFrom('host_reserved')
+                .where('name', 'in', sql<string>`(select value from json_each(${JSON.stringify(names)}))`)
+                .execute();
+              await parts.db.updateTable('job').set({ undone: 1 }).where('id', '=', input.of).execute();
+            });
+            parts.journal.tell('pool', 'estate');
+          },
+        },
+      ]),
+  };
+}
+
+function takeBackStep(parts: Parts, accounts: JoinAccounts, input: UndoInput): JobStep {
+  return {
+    title: 'Take back what was made',
+    run: async (context) => {
+      const rows = (await context.ledger.rows(input.of)).filter(mayBeThere).reverse();
+      const by = await accounts.credentials(await accountOf(parts, input.of));
+      const others = turnsForOthers();
+      for (const [i, row] of rows.entries()) {
+        await others();
+        await takeBack(parts, input.of, `${context.jobId}/${row.number}`, row, by);
+        await context.ledger.undone(row.number, input.of);
+        context.progress((i + 1) / rows.length);
+      }
+      await context.log(`${rows.length} objects taken back`);
+    },
   };
 }
 
@@ -294,7 +375,7 @@ async function takeBack(
   by: Credentials | null,
 ): Promise<void> {
   const { hypervisor, directory, broker, licences } = parts.estate;
-  if (row.system === 'script' || row.system === 'agent') {
+  if (row.system === 'script' || row.system === 'agent' || row.system === 'packages') {
     await parts.estate.operations.callOff(row.key);
     return;
   }
@@ -307,6 +388,7 @@ async function takeBack(
   else if (row.system === 'broker') {
     await parts.estate.operations.callOff(row.key);
     await broker.deregister(key, row.object);
+    // The row of the pool itself bears its name; hosts are no pools.
     await broker.removePool(key, row.object);
   } else if (row.system === 'licences') await licences.release(key, row.object);
   else if (!row.key.startsWith(ADOPTED)) await directory.deleteComputer(key, row.object, by);

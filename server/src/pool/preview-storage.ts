@@ -7,6 +7,7 @@ import { makingTime } from '@vatline/core/pool/making-time';
 import { dealOverPlaces } from '@vatline/core/pool/places';
 import { startUpStorm } from '@vatline/core/pool/start-up-storm';
 import type { ChosenPlace } from './choices.ts';
+import { freeOperations } from './free-operations.ts';
 import { diskPlanOf, type RoomRequest } from './preview-fit.ts';
 
 /** All of it for the hosts of the first place, where most decisions lie. */
@@ -53,11 +54,7 @@ function storedAs(
   { site, place }: ChosenPlace,
   hosts: number,
 ): Pick<StoredShown, 'minutes' | 'storm'> {
-  const free = (name: string) => {
-    const operations = site.datastores.find((row) => row.name === name)?.operations;
-    return operations ? operations.total - operations.used : 0;
-  };
-  const storm = startUpStorm(stormOf(kind, hosts, place, free));
+  const storm = startUpStorm(stormOf(kind, hosts, place, (name) => freeOperations(site, name)));
   const finite = (n: number) => (Number.isFinite(n) ? n : null);
   return {
     minutes: makingTime(kind, hosts, draft.atOnce ?? 8).p50Minutes,

@@ -2,6 +2,7 @@
 import type { Generated, Selectable } from 'kysely';
 import type { PoolKind, CloneKind } from '@vatline/contract/pool/kinds';
 import type { HostWork, Power, Service } from '@vatline/core/pool/service-state';
+import type { LeadKind } from '@vatline/core/pool/readiness';
 import type { PlacementRole } from '@vatline/contract/pool/kinds';
 import type { Tables } from '../platform/tables.ts';
 
@@ -58,6 +59,8 @@ declare module '../platform/tables.ts' {
       /** Which of the pool's places it stands on. */
       place: Generated<number>;
       power: Generated<Power>;
+      /** Since when it is not on; null while it is. */
+      rests_since_ms: Generated<number | null>;
     };
     /** Hosts that were removed: the records of rollouts still name them. */
     removed_host: Omit<Selectable<Tables['host']>, 'removed_ms'> & { removed_ms: number };
@@ -76,6 +79,8 @@ declare module '../platform/tables.ts' {
       /** Pairs of a datastore and bytes. */
       bytes_json: string;
     };
+    /** How long each way to get a host ready took, each time. */
+    lead_time: { pool_id: string; kind: LeadKind; at_ms: number; minutes: number };
     /** Accounts that computers are joined with, whose passwords are known here. */
     join_account: { name: string; sealed_password: string; known_ms: number };
   }

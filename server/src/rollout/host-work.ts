@@ -11,14 +11,12 @@ import {
   type HostState,
 } from '@vatline/core/pool/service-state';
 import { transition } from '@vatline/core/rollout/host-state';
-import { isOffered } from '@vatline/core/package/attachable';
 import { isTriedAgain } from '@vatline/core/rollout/usual-failures';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { type Operation, EstateError } from '../estate/driver/operations.ts';
-import type { WantedMount } from '../estate/driver/hosts.ts';
-import { attachFaults } from '../package/attach-check.ts';
 import type { Parts } from '../platform/parts.ts';
-import { conflict, Refusal } from '../platform/problem.ts';
+import { Refusal } from '../platform/problem.ts';
+import { mountsFor } from '../pool/mounts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import type { RolloutStore } from './store.ts';
@@ -85,8 +83,7 @@ export class HostWork {
           await directory.join(key, host.name);
           return;
         case 'attaching':
-          await this.refuseUnattachable(packages, pool.name);
-          await agents.attach(key, host.name, await this.mountsOf(packages));
+          await agents.attach(key, host.name, await mountsFor(this.parts, packages, pool.name));
           return;
         case 'verifying':
           await agents.verify(key, host.name);
@@ -105,7 +102,7 @@ export class HostWork {
     const { hypervisor } = this.parts.estate;
     if (machine_id === null) return;
     const machine = await hypervisor.machine(machine_id);
-    if (machine?.power === 'off') await hypervisor.power(`${key}/power`, machine_id, 'on');
+    if (machine && machine.power !== 'on') await hypervisor.power(`${key}/power`, machine_id, 'on');
   }
 
   private async imageOf(blend: BlendRow): Promise<string> {
@@ -115,33 +112,6 @@ export class HostWork {
       .where('id', '=', blend.image_version_id)
       .executeTakeFirstOrThrow();
     return version.image_id;
-  }
-
-  /** Asked again at the attach: a certificate may have run out since the rollout was started. */
-  private async refuseUnattachable(packages: readonly string[], pool: string): Promise<void> {
-    const offered = await this.offered(packages);
-    const now = this.parts.estate.clock.now();
-    const ids = offered.map((row) => row.id);
-    const [fault] = await attachFaults(this.parts, ids, pool, [now]);
-    if (fault) throw conflict(`hosts refuse a package: ${fault.message}`);
-  }
-
-  /** The versions of a blend that are not held. */
-  private async offered(packageVersionIds: readonly string[]) {
-    if (packageVersionIds.length === 0) return [];
-    const rows = await this.parts.db
-      .selectFrom('package_version')
-      .select(['id', 'state', 'digest', 'share'])
-      .where('id', 'in', packageVersionIds)
-      .execute();
-    return rows.filter((row) => isOffered(row));
-  }
-
-  private async mountsOf(packageVersionIds: readonly string[]): Promise<WantedMount[]> {
-    return (await this.offered(packageVersionIds)).map(({ digest, share }) => ({
-      digest,
-      share: share ?? '',
-    }));
   }
 
   /** After a restart: begins the operation of the stage again, or reads what came of it. */
@@ -192,7 +162,7 @@ export class HostWork {
     { to, request }: RolloutContext,
     entry: RolloutHostRow,
     host: HostRow,
-  ): Promise<Exclude<HostState, 'held' | 'off'> | 'done'> {
+  ): Promise<Exclude<HostState, 'held' | 'off' | 'suspended'> | 'done'> {
     const packages = request.packageVersionIds.length > 0;
     switch (entry.stage) {
       case 'draining': {

@@ -1,4 +1,5 @@
 /** What a check is: a rule over a line that says what would go wrong on the hosts, and why. */
+import type { Power } from '../../pool/service-state.ts';
 import type { Hardware } from '../hardware.ts';
 import type { Step, StepKind } from '../recipe.ts';
 import type { BuildSources } from '../sources.ts';
@@ -29,7 +30,7 @@ export interface ChangedByHand {
 
 /** A build machine as the estate tells of it. */
 export interface ReportedMachine {
-  readonly power: 'on' | 'off';
+  readonly power: Power;
   readonly restartPending: boolean;
   readonly agent: boolean;
   readonly joined: boolean;

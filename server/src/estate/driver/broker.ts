@@ -29,6 +29,8 @@ export interface Broker {
   setOwner(key: string, host: string, account: string | null): Promise<void>;
   /** Accounts by the hosts that are theirs. */
   owners(hosts: readonly string[]): Promise<ReadonlyMap<string, string>>;
+  /** Whether new people are sent to some hosts; those who are on one stay. */
+  setTaking(key: string, hosts: readonly string[], takes: boolean): Promise<void>;
   register(key: string, pool: string, host: string): Promise<Operation>;
   deregister(key: string, host: string): Promise<void>;
 }

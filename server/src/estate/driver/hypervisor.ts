@@ -3,15 +3,26 @@ import type { Step } from '@vatline/core/image/recipe';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { HostSize } from '@vatline/core/pool/fit';
+import type { Power } from '@vatline/core/pool/service-state';
 import type { DiskReport, StackedDisk } from './disks.ts';
 import type { Instant } from '@vatline/core/time/instant';
 import type { Operation } from './operations.ts';
 import type { SiteReport } from './sites.ts';
 
+export type PowerChange = 'on' | 'off' | 'suspend' | 'restart';
+
+/** Milliseconds, over all machines together. */
+export interface OnTime {
+  readonly onMs: number;
+  readonly suspendedMs: number;
+  /** In whatever state they were. */
+  readonly thereMs: number;
+}
+
 export interface MachineReport {
   readonly id: string;
   readonly name: string;
-  readonly power: 'on' | 'off';
+  readonly power: Power;
   readonly restartPending: boolean;
   readonly agent: boolean;
   readonly joined: boolean;
@@ -19,7 +30,7 @@ export interface MachineReport {
 
 /** A host's machine, as lists of thousands need it. */
 export interface HostMachine {
-  readonly power: 'on' | 'off';
+  readonly power: Power;
   /** Since when it is so. */
   readonly since: Instant;
   /** Bytes of its own disks now. */
@@ -88,7 +99,10 @@ export interface Hypervisor {
   createMachine(key: string, spec: MachineSpec): Promise<string>;
   /** Runs a step of a recipe; the result is the exit code of its command, 0 when it has none. */
   runStep(key: string, machineId: string, step: Step): Promise<Operation>;
-  power(key: string, machineId: string, to: 'on' | 'off' | 'restart'): Promise<Operation>;
+  /** On resumes a machine that is suspended. */
+  power(key: string, machineId: string, to: PowerChange): Promise<Operation>;
+  /** For how long some machines were on, and suspended, between two instants; gone ones count while they were there. */
+  onTime(ids: readonly string[], from: Instant, to: Instant): Promise<OnTime>;
   /** Keeps the machine as it is; the result names the snapshot. */
   snapshot(key: string, machineId: string): Promise<string>;
   /** What was on the machine when the snapshot was taken. */

@@ -1,14 +1,15 @@
 /** People whose sessions come and go. */
-import { officeSessions } from '@vatline/core/pool/session-curve';
+import { arrivalsOf } from '@vatline/core/pool/session-curve';
 import { hash32, logNormal, seededRandom } from '@vatline/core/random';
-import { HOUR, MINUTE } from '@vatline/core/time/instant';
+import { HOUR, MINUTE, type Instant } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
-import type { PoolLoad, Session, UserActivity } from '../driver/activity.ts';
+import type { PoolLoad, Session, SignInHour, UserActivity } from '../driver/activity.ts';
 import type { Operation } from '../driver/operations.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
+import { STAY_MINUTES, type Presence } from './presence.ts';
 
-/** What is left of a session. */
+/** What is left of a session, once somebody is asked to finish. */
 const sessionLength = { medianMinutes: 8, p90Minutes: 40 };
 
 export class PracticeActivity implements UserActivity {
@@ -20,26 +21,35 @@ export class PracticeActivity implements UserActivity {
     private readonly operations: PracticeOperations,
     private readonly zone: string,
     private readonly seed: string,
+    private readonly presence: Presence,
   ) {
     operations.effect('drain', () => Promise.resolve(''));
   }
 
-  async expected(pool: string, hosts: number, limit: number): Promise<number[]> {
-    const row = await this.db.selectFrom('curve').selectAll().where('pool', '=', pool).executeTakeFirst();
-    return row ? (JSON.parse(row.expected_json) as number[]) : officeSessions(hosts, limit);
+  expected(pool: string, hosts: number, limit: number): Promise<readonly number[]> {
+    return this.presence.curveOf(pool, { hosts, limit });
+  }
+
+  async present(pool: string): Promise<number> {
+    return (await this.presence.now(pool)).present;
+  }
+
+  async arrivals(pool: string): Promise<number[]> {
+    return arrivalsOf(await this.presence.curveOf(pool), STAY_MINUTES);
+  }
+
+  signIns(pool: string, from: Instant, to: Instant): Promise<SignInHour[]> {
+    return this.presence.signIns(pool, from, Math.min(to, this.operations.now()));
   }
 
   /**
-   * The expected sessions of this minute, dealt out over the hosts that take them: each has the
+   * The people of this minute, dealt out over the hosts that take them: each has the
    * whole part of its share, and one more with the chance of the rest, drawn from its name and the
    * hour. So one host can be asked about without going through the pool.
    */
   async sessions(load: PoolLoad, hosts: readonly string[]): Promise<Map<string, number>> {
-    const curve = await this.expected(load.pool, load.hosts, load.limit);
-    const { minutes } = wallClock(this.zone, this.operations.now());
-    const hour = Math.floor(minutes / 60);
-    const low = curve[hour] ?? 0;
-    const total = low + (((curve[(hour + 1) % 24] ?? 0) - low) * (minutes % 60)) / 60;
+    const hour = Math.floor(wallClock(this.zone, this.operations.now()).minutes / 60);
+    const total = (await this.presence.now(load.pool, load)).present;
     const share = total / Math.max(1, load.taking);
     const whole = Math.floor(share);
     return new Map(

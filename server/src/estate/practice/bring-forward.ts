@@ -7,6 +7,7 @@ export function bringForward(sqlite: Sqlite.Database): void {
   addColumns(sqlite);
   tidyGuests(sqlite);
   giveDisks(sqlite);
+  beginTimes(sqlite);
 }
 
 const addedColumns: readonly (readonly [table: string, column: string, type: string])[] = [
@@ -20,6 +21,7 @@ const addedColumns: readonly (readonly [table: string, column: string, type: str
   ['machine', 'network', "text not null default ''"],
   ['machine', 'memory_bytes', 'integer not null default 0'],
   ['machine', 'graphics', 'integer not null default 0'],
+  ['registration', 'takes', 'integer not null default 1'],
 ];
 
 function addColumns(sqlite: Sqlite.Database): void {
@@ -51,6 +53,12 @@ function giveDisks(sqlite: Sqlite.Database): void {
       from machine where ${role} = 'child' and ${image} is not null;
     alter table machine drop column disk_bytes;
     alter table machine drop column datastore`);
+}
+
+/** Changes of power used not to be kept: what is known of a machine is since when it is as it is. */
+function beginTimes(sqlite: Sqlite.Database): void {
+  sqlite.exec(`insert into power_change (machine_id, at_ms, power) select id, power_since_ms, power from machine
+    where not exists (select 1 from power_change where machine_id = machine.id)`);
 }
 
 /** Tables with what is on disks. */

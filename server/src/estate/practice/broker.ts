@@ -5,11 +5,13 @@ import type { Operation } from '../driver/operations.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 import { minutesOf } from './pace-of-work.ts';
+import type { SeatTimes } from './seat-times.ts';
 
 export class PracticeBroker implements Broker {
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
+    private readonly seats: SeatTimes,
   ) {
     operations.effect('register', async (a: { pool: string; host: string }) => {
       await this.db
@@ -17,6 +19,7 @@ export class PracticeBroker implements Broker {
         .values(a)
         .onConflict((c) => c.column('host').doUpdateSet({ pool: a.pool }))
         .execute();
+      await this.seats.note(a.pool);
       return a.host;
     });
   }
@@ -79,8 +82,24 @@ export class PracticeBroker implements Broker {
     });
   }
 
+  async setTaking(_key: string, hosts: readonly string[], takes: boolean): Promise<void> {
+    const changed = await this.db
+      .updateTable('registration')
+      .set({ takes: takes ? 1 : 0 })
+      .where('host', 'in', sql<string>`(select value from json_each(${JSON.stringify(hosts)}))`)
+      .where('takes', '!=', takes ? 1 : 0)
+      .returning('pool')
+      .execute();
+    for (const pool of new Set(changed.map((row) => row.pool))) await this.seats.note(pool);
+  }
+
   async deregister(_key: string, host: string): Promise<void> {
-    await this.db.deleteFrom('registration').where('host', '=', host).execute();
+    const gone = await this.db
+      .deleteFrom('registration')
+      .where('host', '=', host)
+      .returning('pool')
+      .executeTakeFirst();
+    if (gone) await this.seats.note(gone.pool);
     await this.db.deleteFrom('owner').where('host', '=', host).execute();
   }
 }

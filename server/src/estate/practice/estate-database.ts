@@ -1,6 +1,7 @@
 /** The practice estate's own SQLite file. Nothing outside this folder reads it. */
 import type { PracticeFault } from '../control.ts';
 import type { UnitRight } from '@vatline/core/directory/rights';
+import type { Power } from '@vatline/core/pool/service-state';
 import type { DiskRole } from '@vatline/core/pool/disk-roles';
 import type { EstateErrorKind, Operation } from '../driver/operations.ts';
 import { openSound } from '../../platform/database.ts';
@@ -39,7 +40,7 @@ export interface EstateTables {
     cores: number;
     memory_bytes: number;
     graphics: number;
-    power: 'on' | 'off';
+    power: Power;
     /** Since when it is so. */
     power_since_ms: Generated<number>;
     /** Digest of what is on it. */
@@ -61,6 +62,8 @@ export interface EstateTables {
     /** Whether what was written is gone each night. */
     is_daily: number;
   };
+  /** Each change of a machine's power, and its end. */
+  power_change: { machine_id: string; at_ms: number; power: Power | 'gone' };
   snapshot: { id: string; machine_id: string; guest: string; size_bytes: number };
   image: { id: string; guest: string; size_bytes: number };
   /** What is on disks, each once: ten thousand hosts of an image have the same. */
@@ -91,7 +94,10 @@ export interface EstateTables {
   broker_pool: { pool: string; settings_json: string };
   message: { host: string; at_ms: number; text: string };
   owner: { host: string; account: string };
-  registration: { host: string; pool: string };
+  /** Whether new people are sent to it. */
+  registration: { host: string; pool: string; takes: Generated<number> };
+  /** Hosts of a pool that took people from an instant on. */
+  taking_change: { pool: string; at_ms: number; hosts: number };
   share: {
     name: string;
     capacity_bytes: number;
@@ -131,6 +137,8 @@ const schema = [
   `create index if not exists disk_by_place on disk (site, datastore)`,
   `create index if not exists disk_by_machine on disk (machine_id)`,
   `create index if not exists disk_by_base on disk (base)`,
+  `create table if not exists power_change (machine_id text not null, at_ms integer not null, power text not null,
+    primary key (machine_id, at_ms)) strict, without rowid`,
   `create table if not exists snapshot (id text primary key, machine_id text not null, guest text not null, size_bytes integer not null default 0) strict`,
   `create table if not exists image (id text primary key, guest text not null, size_bytes integer not null) strict`,
   `create table if not exists guest (digest text primary key, json text not null) strict, without rowid`,
@@ -151,7 +159,9 @@ const schema = [
   `create table if not exists broker_pool (pool text primary key, settings_json text not null) strict`,
   `create table if not exists message (host text not null, at_ms integer not null, text text not null) strict`,
   `create table if not exists owner (host text primary key, account text not null) strict, without rowid`,
-  `create table if not exists registration (host text primary key, pool text not null) strict`,
+  `create table if not exists registration (host text primary key, pool text not null, takes integer not null default 1) strict`,
+  `create table if not exists taking_change (pool text not null, at_ms integer not null, hosts integer not null,
+    primary key (pool, at_ms)) strict, without rowid`,
   `create table if not exists share (name text primary key, capacity_bytes integer not null, operations integer not null, price real not null,
     latency_ms real not null, rights_json text not null) strict`,
   `create table if not exists mount (host text not null, digest text not null, share text not null, since_ms integer not null,

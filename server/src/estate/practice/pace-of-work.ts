@@ -12,7 +12,10 @@ export const minutesOf = {
   >,
   /** People who look at a request. */
   quota: [45, 120] as Minutes,
+  /** A start, a stop, a restart. */
   power: [1, 1.3] as Minutes,
+  suspend: [0.4, 0.6] as Minutes,
+  resume: [0.3, 0.4] as Minutes,
   revert: [1, 1.4] as Minutes,
   copy: [6, 8] as Minutes,
   generalise: [4, 5] as Minutes,

@@ -23,6 +23,8 @@ import { PracticeHypervisor } from './hypervisor/practice-hypervisor.ts';
 import { PracticeLicences } from './licences.ts';
 import { PracticeOperations } from './operations.ts';
 import { PracticePackaging } from './packaging.ts';
+import { Presence } from './presence.ts';
+import { SeatTimes } from './seat-times.ts';
 import { PracticeSeed } from './seed.ts';
 import { PracticeShare } from './share.ts';
 import { randomBytes } from 'node:crypto';
@@ -60,6 +62,8 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     const share = new PracticeShare(db, join(dirname(path), 'shares'));
     const trust = new PracticeTrust(db);
     const imported = new ImportedImages(join(dirname(path), 'imported-images'));
+    const seats = new SeatTimes(db, () => clock.now());
+    const presence = new Presence(db, seats, { now: () => clock.now(), zone: clock.zone, seed });
     const hypervisor = new PracticeHypervisor(db, operations, imported, seed);
     return new PracticeEstate(
       db,
@@ -68,11 +72,11 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       hypervisor,
       await PracticeDirectory.open(db, operations),
       new PracticeLicences(db, operations),
-      new PracticeBroker(db, operations),
+      new PracticeBroker(db, operations, seats),
       share,
       new PracticeAgents(db, operations, share, new AttachGate(db, share, trust)),
       new PracticeInstaller(db, operations, imported, hypervisor.guests, () => hypervisor.guests.traits()),
-      new PracticeActivity(db, operations, clock.zone, seed),
+      new PracticeActivity(db, operations, clock.zone, seed, presence),
       new PracticePackaging(db, operations),
       trust,
       { current: () => Promise.resolve(buildSources(clock.now())) },

@@ -156,6 +156,15 @@ export class PracticeSeed {
         .insertInto('machine')
         .values(machines.slice(i, i + 100))
         .execute();
+    for (let i = 0; i < machines.length; i += 300)
+      await this.db
+        .insertInto('power_change')
+        .values(
+          machines
+            .slice(i, i + 300)
+            .map(({ id, power, power_since_ms }) => ({ machine_id: id, at_ms: power_since_ms, power })),
+        )
+        .execute();
     for (const host of hosts) await this.seedDisks(host, pool.site, pool.disks, byId);
     for (let i = 0; i < hosts.length; i += 300) {
       const part = hosts.slice(i, i + 300);

@@ -17,6 +17,7 @@ import { states } from './0014-states.ts';
 import { whoActs } from './0015-who-acts.ts';
 import { readyForKinds } from './0016-ready-for-kinds.ts';
 import { poolDepth } from './0017-pool-depth.ts';
+import { readinessRules } from './0018-readiness.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -36,4 +37,5 @@ export const migrations: Record<string, Migration> = {
   '0015-who-acts': whoActs,
   '0016-ready-for-kinds': readyForKinds,
   '0017-pool-depth': poolDepth,
+  '0018-readiness': readinessRules,
 };

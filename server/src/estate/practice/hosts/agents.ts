@@ -74,7 +74,7 @@ export class PracticeAgents implements HostAgents {
         const until = Math.min(
           now,
           silent.find((fault) => fault.target === host)?.since_ms ?? now,
-          machine?.power === 'off' ? machine.power_since_ms : now,
+          machine && machine.power !== 'on' ? machine.power_since_ms : now,
         );
         const last = nextCheckOf(host, until) - CHECK_MS;
         // Before it was switched on it reported nothing, as far as anybody remembers.

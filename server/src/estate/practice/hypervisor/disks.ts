@@ -107,6 +107,7 @@ export class Disks {
       'swap',
       'data',
       'scratch',
+      'memory',
     ];
     return [...below, ...own].sort((a, b) => order.indexOf(a.role) - order.indexOf(b.role));
   }
@@ -164,6 +165,26 @@ export class Disks {
           not(exists(selectFrom('disk as above').select('above.id').where('above.base', '=', base))),
         )
         .execute();
+  }
+
+  /** The memory of a machine that is suspended lies where its own disk does. */
+  async keepMemory(machine: { readonly id: string; readonly site: string; readonly memory_bytes: number }): Promise<void> {
+    const at = (await this.placesOf(machine.id))?.datastore;
+    if (at !== undefined)
+      await this.add(machine, [
+        {
+          role: 'memory',
+          datastore: at,
+          bytes: machine.memory_bytes,
+          growsBytesPerDay: 0,
+          isDaily: false,
+          standsOn: 'nothing',
+        },
+      ]);
+  }
+
+  async dropMemory(machineId: string): Promise<void> {
+    await this.db.deleteFrom('disk').where('id', '=', `${machineId}/memory`).execute();
   }
 
   /** Where the disks of a machine lie and what they are, as they would be made again. */

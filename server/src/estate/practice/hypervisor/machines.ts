@@ -2,9 +2,10 @@
 import { diskBytesOf } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Entry } from '@vatline/core/inventory/entry';
+import type { Power } from '@vatline/core/pool/service-state';
 import type { HandChange } from '../../control.ts';
 import { sql, type Selectable } from 'kysely';
-import type { HostMachine, MachineReport, MachineSpec } from '../../driver/hypervisor.ts';
+import type { HostMachine, MachineReport, MachineSpec, PowerChange } from '../../driver/hypervisor.ts';
 import { EstateError, type Operation } from '../../driver/operations.ts';
 import { changeByHand } from './by-hand.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
@@ -14,13 +15,13 @@ import { minutesOf } from '../pace-of-work.ts';
 import type { Guests } from './guests.ts';
 import { idOfMachine } from './made-id.ts';
 import type { Disks, NewDisk } from './disks.ts';
+import type { PowerTimes } from './power-times.ts';
 import type { Room, WantedMachine } from './room.ts';
 
 type MachineRow = Selectable<EstateTables['machine']>;
-type Power = 'on' | 'off' | 'restart';
 
 type NewMachine = Pick<WantedMachine, 'id' | 'name' | 'site' | 'network' | 'size'> & {
-  readonly power: 'on' | 'off';
+  readonly power: Power;
   readonly guest: Guest;
 };
 
@@ -31,9 +32,10 @@ export class Machines {
     private readonly guests: Guests,
     private readonly room: Room,
     private readonly disks: Disks,
+    private readonly times: PowerTimes,
   ) {
     operations.effect('step', (a: { id: string; step: Step }) => this.endStep(a.id, a.step));
-    operations.effect('power', (a: { id: string; to: Power }) => this.endPower(a.id, a.to));
+    operations.effect('power', (a: { id: string; to: PowerChange }) => this.endPower(a.id, a.to));
     operations.effect('copy', (a: { id: string; newId: string; name: string }) => this.endCopy(a));
     operations.effect('generalise', (a: { id: string }) =>
       this.change(a.id, (guest) => ({ ...guest, joined: null })),
@@ -96,6 +98,7 @@ export class Machines {
   async delete(id: string): Promise<void> {
     await this.disks.remove(id);
     await this.db.deleteFrom('machine').where('id', '=', id).execute();
+    await this.times.note(id, 'gone');
     await this.db.deleteFrom('snapshot').where('machine_id', '=', id).execute();
   }
 
@@ -115,8 +118,13 @@ export class Machines {
     });
   }
 
-  power(key: string, id: string, to: Power): Promise<Operation> {
-    return this.begin(key, 'power', id, { id, to });
+  async power(key: string, id: string, to: PowerChange): Promise<Operation> {
+    const known = await this.operations.get(key);
+    if (known) return known;
+    const { name: subject, power } = await this.need(id);
+    const minutes =
+      to === 'suspend' ? minutesOf.suspend : power === 'suspended' ? minutesOf.resume : minutesOf.power;
+    return this.operations.begin({ key, call: 'power', subject, minutes, effect: 'power', argument: { id, to } });
   }
 
   copy(key: string, id: string, name: string): Promise<Operation> {
@@ -130,7 +138,7 @@ export class Machines {
   /** Begins what takes a machine a while, or gives back what has this key. */
   async begin(
     key: string,
-    call: 'power' | 'revert' | 'copy' | 'generalise' | 'capture',
+    call: 'revert' | 'copy' | 'generalise' | 'capture',
     id: string,
     argument: unknown,
   ): Promise<Operation> {
@@ -171,13 +179,14 @@ export class Machines {
     });
   }
 
-  async change(id: string, change: (guest: Guest) => Guest, power?: 'on' | 'off'): Promise<string> {
+  async change(id: string, change: (guest: Guest) => Guest, power?: Power): Promise<string> {
     const guest = await this.guests.keep(change(await this.guests.of(await this.need(id))));
     await this.db
       .updateTable('machine')
       .set({ guest, ...(power ? { power, power_since_ms: this.operations.now() } : {}) })
       .where('id', '=', id)
       .execute();
+    if (power) await this.times.note(id, power);
     return id;
   }
 
@@ -193,6 +202,7 @@ export class Machines {
       .values(row)
       .onConflict((c) => c.column('id').doNothing())
       .execute();
+    await this.times.note(row.id, row.power);
   }
 
   private async endStep(id: string, step: Step): Promise<string> {
@@ -202,7 +212,12 @@ export class Machines {
     return String(exitCode);
   }
 
-  private endPower(id: string, to: Power): Promise<string> {
+  private async endPower(id: string, to: PowerChange): Promise<string> {
+    if (to === 'suspend') {
+      await this.disks.keepMemory(await this.need(id));
+      return this.change(id, (guest) => guest, 'suspended');
+    }
+    await this.disks.dropMemory(id);
     return to === 'off'
       ? this.change(id, (guest) => guest, 'off')
       : this.change(id, (guest) => ({ ...guest, restartPending: false }), 'on');

@@ -1,8 +1,9 @@
 /** The practice hypervisor: its parts behind the one interface of the driver. */
 import type { HostSize } from '@vatline/core/pool/fit';
 import type { Step } from '@vatline/core/image/recipe';
+import type { Instant } from '@vatline/core/time/instant';
 import type { HandChange } from '../../control.ts';
-import type { CloneSpec, Hypervisor, ImportedImage, MachineSpec } from '../../driver/hypervisor.ts';
+import type { CloneSpec, Hypervisor, ImportedImage, MachineSpec, PowerChange } from '../../driver/hypervisor.ts';
 import type { EstateDb } from '../estate-database.ts';
 import type { ImportedImages } from './imported-images.ts';
 import type { PracticeOperations } from '../operations.ts';
@@ -11,6 +12,7 @@ import { Disks } from './disks.ts';
 import { Guests } from './guests.ts';
 import { Images } from './images.ts';
 import { Machines } from './machines.ts';
+import { PowerTimes } from './power-times.ts';
 import { Quota } from './quota.ts';
 import { Room } from './room.ts';
 import { Snapshots } from './snapshots.ts';
@@ -21,6 +23,7 @@ export class PracticeHypervisor implements Hypervisor {
   private readonly quota: Quota;
   private readonly room: Room;
   private readonly machines: Machines;
+  private readonly times: PowerTimes;
   private readonly snapshots: Snapshots;
   private readonly images: Images;
   private readonly clones: Clones;
@@ -30,7 +33,8 @@ export class PracticeHypervisor implements Hypervisor {
     this.disks = new Disks(db, () => operations.now(), seed);
     this.room = new Room(db, this.disks);
     this.quota = new Quota(db, operations);
-    this.machines = new Machines(db, operations, this.guests, this.room, this.disks);
+    this.times = new PowerTimes(db, () => operations.now());
+    this.machines = new Machines(db, operations, this.guests, this.room, this.disks, this.times);
     this.snapshots = new Snapshots(db, operations, this.guests, this.machines);
     this.images = new Images(db, operations, this.guests, this.machines);
     this.clones = new Clones(db, operations, this.room, this.machines, this.images, this.guests, this.disks);
@@ -47,7 +51,8 @@ export class PracticeHypervisor implements Hypervisor {
   createMachine = (key: string, spec: MachineSpec) => this.machines.create(key, spec);
   deleteMachine = (_key: string, machineId: string) => this.machines.delete(machineId);
   runStep = (key: string, machineId: string, step: Step) => this.machines.runStep(key, machineId, step);
-  power = (key: string, machineId: string, to: 'on' | 'off' | 'restart') =>
+  onTime = (ids: readonly string[], from: Instant, to: Instant) => this.times.between(ids, from, to);
+  power = (key: string, machineId: string, to: PowerChange) =>
     this.machines.power(key, machineId, to);
   copy = (key: string, machineId: string, name: string) => this.machines.copy(key, machineId, name);
   generalise = (key: string, machineId: string) => this.machines.generalise(key, machineId);

@@ -1,0 +1,39 @@
+import { sql, type Migration } from 'kysely';
+
+const columns = (power: string) => `id, pool_id, name, machine_id, service, work, blend_id, next_blend_id, note, contents_known, place,
+  is_held, ${power}, rests_since_ms`;
+
+const hosts = [
+  `drop view known_host`,
+  // A host may be suspended as well; what a column may hold is not to be changed, so that it is made anew.
+  `alter table host add column new_power text not null default 'on' check (new_power in ('on', 'suspended', 'off'))`,
+  `update host set new_power = power`,
+  `alter table host drop column power`,
+  `alter table host rename column new_power to power`,
+  `alter table host add column rests_since_ms integer`,
+  `alter table removed_host add column rests_since_ms integer`,
+  `create view known_host as select ${columns('power')}, 0 as is_removed from host
+    union all select ${columns('power')}, 1 as is_removed from removed_host`,
+];
+
+const readiness = [
+  `create table readiness (pool_id text primary key references pool (id) on delete cascade, rules_json text not null,
+    is_kept integer not null check (is_kept in (0, 1)), revision integer not null, kept_ms integer) strict, without rowid`,
+  // What is done to a host so that its pool stays ready; gone when it is done.
+  `create table host_errand (host_id text primary key references host (id) on delete cascade, pool_id text not null,
+    errand text not null check (errand in ('starting', 'resuming', 'draining', 'stopping', 'suspending')), begun_ms integer not null)
+    strict, without rowid`,
+  `create index host_errand_by_pool on host_errand (pool_id)`,
+  `create table lead_time (pool_id text not null references pool (id) on delete cascade,
+    kind text not null check (kind in ('start', 'resume', 'make')), at_ms integer not null, minutes real not null) strict`,
+  `create index lead_time_by_pool on lead_time (pool_id, kind, at_ms)`,
+  `create table readiness_note (pool_id text not null references pool (id) on delete cascade, at_ms integer not null, text text not null) strict`,
+  `create index readiness_note_by_pool on readiness_note (pool_id, at_ms)`,
+];
+
+/** Rules by which pools are kept ready, and what is done for it. */
+export const readinessRules: Migration = {
+  async up(db) {
+    for (const statement of [...hosts, ...readiness]) await sql.raw(statement).execute(db);
+  },
+};
