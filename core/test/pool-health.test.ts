@@ -3,6 +3,7 @@ import { badness, busiestAhead, findingsOf, type PoolCondition } from '../src/po
 
 const expected = Array.from({ length: 24 }, (_, hour) => (hour >= 9 && hour < 17 ? 80 : 10));
 const well: PoolCondition = {
+  isKeptReady: false,
   hosts: 10,
   inService: 10,
   held: 0,

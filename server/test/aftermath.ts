@@ -75,38 +75,49 @@ function misdone(
     pool: string;
     current: string;
     blend_id: string;
+    power: string;
+    errand: string | null;
   }>(
     own,
-    `select host.name, machine_id, service, work, pool.name as pool, pool.blend_id as current, host.blend_id from host join pool on pool.id = pool_id`,
+    `select host.name, machine_id, service, work, pool.name as pool, pool.blend_id as current, host.blend_id, power, errand
+     from host join pool on pool.id = pool_id left join host_errand on host_id = host.id`,
   );
   const machines = new Map(
-    rows<{ id: string; name: string }>(estate, 'select id, name from machine').map((row) => [
-      row.id,
-      row.name,
-    ]),
+    rows<{ id: string; name: string; power: string }>(estate, 'select id, name, power from machine').map(
+      (row) => [row.id, row],
+    ),
   );
   for (const host of hosts) {
-    if (machines.get(host.machine_id) !== host.name) wrong.push(`${host.name} has no machine of its own`);
-    if (host.service !== 'in service' && host.work !== 'failed')
+    const machine = machines.get(host.machine_id);
+    if (machine?.name !== host.name) wrong.push(`${host.name} has no machine of its own`);
+    const rests = host.power !== 'on' || host.errand !== null;
+    if (host.service !== 'in service' && host.work !== 'failed' && !rests)
       wrong.push(`${host.name} is ${host.service}, ${host.work}`);
+    if (host.errand === null && host.work === 'none' && machine?.power !== host.power)
+      wrong.push(`${host.name} is ${host.power}, and its machine ${machine?.power ?? 'gone'}`);
   }
   const accounts = new Set(
     rows<{ name: string }>(estate, 'select name from computer').map((row) => row.name),
   );
-  const registered = new Set(
-    rows<{ host: string }>(estate, 'select host from registration').map((row) => row.host),
+  const registered = new Map(
+    rows<{ host: string; takes: number }>(estate, 'select host, takes from registration').map((row) => [
+      row.host,
+      row.takes === 1,
+    ]),
   );
   wrong.push(...disksWrong(estate));
-  for (const { name } of hosts) {
+  for (const { name, service } of hosts) {
     if (!accounts.has(name)) wrong.push(`${name} has no computer account`);
     if (!registered.has(name)) wrong.push(`${name} is not registered`);
+    else if (registered.get(name) !== (service === 'in service'))
+      wrong.push(`${name} is ${service}, and the broker sends people there: ${String(registered.get(name))}`);
   }
   // Nothing of a pool is there twice, and nothing that no pool has, but where its making was cut short.
   const unfinished = new Set(
     rows<{ name: string }>(own, 'select name from host_reserved').map((row) => row.name),
   );
   const known = new Set(hosts.map((host) => host.name));
-  for (const name of machines.values())
+  for (const { name } of machines.values())
     if (name.startsWith('WCL-') && !known.has(name) && !unfinished.has(name))
       wrong.push(`the machine ${name} is nobody's`);
   for (const job of jobs.filter((one) => one.kind === 'make pool' && one.state === 'done')) {
@@ -114,7 +125,7 @@ function misdone(
     const wanted = Number(/Make (\d+) hosts/.exec(job.title)?.[1]);
     if (pool && pool.hosts !== wanted) wrong.push(`${job.title}: ${pool.hosts} are there`);
   }
-  const copies = [...machines.values()].filter((name) => name.startsWith('CUT-'));
+  const copies = [...machines.values()].map(({ name }) => name).filter((name) => name.startsWith('CUT-'));
   if (copies.length > 0) wrong.push(`copies of cuts are left: ${copies.join(', ')}`);
   wrong.push(...toldWrongly(own));
   own.close();

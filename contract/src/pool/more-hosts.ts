@@ -11,6 +11,8 @@ const moreHostsSchema = z.strictObject({
 
 export const hostsPreviewSchema = poolPreviewSchema.pick({
   names: true,
+  clashes: true,
+  assumed: true,
   fit: true,
   conditions: true,
   minutes: true,

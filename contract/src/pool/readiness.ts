@@ -5,7 +5,11 @@ import { restModes, type ReadinessRules } from '@vatline/core/pool/readiness';
 import { endpoint, idParams, instant } from '../endpoint.ts';
 import { poolKinds } from './kinds.ts';
 
-const hosts = z.number().int('must be a whole number').min(0, 'must be at least 0').max(10_000, 'must be at most 10,000');
+const hosts = z
+  .number()
+  .int('must be a whole number')
+  .min(0, 'must be at least 0')
+  .max(10_000, 'must be at most 10,000');
 const byHour = z.array(hosts).length(24, 'must have a number for each of the 24 hours');
 
 export const readinessRulesSchema = z.strictObject({

@@ -5,7 +5,10 @@ export interface PoolCondition {
   /** Hosts that take sessions. */
   readonly inService: number;
   readonly held: number;
+  /** Switched off or suspended. */
   readonly off: number;
+  /** Whether those are got ready by themselves when they are needed. */
+  readonly isKeptReady: boolean;
   /** Hosts whose work ended in the middle. */
   readonly failed: number;
   /** Agents that have not reported for over two checks. */
@@ -37,7 +40,8 @@ const TIGHT = 0.05;
 /** What is wrong or worth knowing, the worst first; nothing where all is well. */
 export function findingsOf(pool: PoolCondition): HealthFinding[] {
   if (pool.hosts === 0) return [{ what: 'no hosts', tone: 'attention', count: 0, hour: null }];
-  const seats = pool.inService * pool.sessionLimit;
+  const ready = pool.inService + (pool.isKeptReady ? pool.off : 0);
+  const seats = ready * pool.sessionLimit;
   const { hour, expected } = busiestAhead(pool);
   const left = seats - expected;
   const counted = (what: HealthWhat, tone: HealthTone, count: number): HealthFinding[] =>
@@ -49,7 +53,7 @@ export function findingsOf(pool: PoolCondition): HealthFinding[] {
     ...(left >= 0 && expected > 0 && left < seats * TIGHT
       ? [{ what: 'tight' as const, tone: 'attention' as const, count: left, hour }]
       : []),
-    ...counted('off', 'calm', pool.off),
+    ...counted('off', 'calm', pool.isKeptReady ? 0 : pool.off),
     ...counted('held', 'calm', pool.held),
   ];
 }

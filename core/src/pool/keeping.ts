@@ -55,7 +55,7 @@ export function nextKeeping(facts: ReadinessFacts, rules: ReadinessRules, now: K
   const make = Math.max(0, Math.min(needed - ready - now.resting, rules.mostHosts - facts.hosts));
   const isCalm = start === 0 && make === 0 && now.coming === 0;
   // People come and go around any number: half a host more must not bring back what was emptied.
-  const sessions = now.sessions + facts.sessionLimit / 2;
+  const sessions = now.sessions + (facts.kind === 'pooled' ? facts.sessionLimit / 2 : 0);
   const later = hostsNeeded(facts, rules, { ...inAnHour(now), sessions });
   const surplus = mode !== 'on' && isCalm ? now.serving - Math.max(needed, later) : 0;
   const canBeSpared = now.serving - hostsFor(facts, now.sessions);

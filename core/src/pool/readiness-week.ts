@@ -49,13 +49,13 @@ export function planWeek(facts: ReadinessFacts, rules: ReadinessRules, prices: H
   const hours = Array.from({ length: 168 }, (_, i) => planHour(facts, rules, Math.floor(i / 24), i % 24));
   const onHours = hours.reduce((sum, hour) => sum + hour.on, 0);
   const suspended = hours.reduce((sum, hour) => sum + (hour.mode === 'suspended' ? hour.resting : 0), 0);
-  const perMonth = HOURS_A_MONTH / 168;
+  const aMonth = (ofWeek: number) => (ofWeek * HOURS_A_MONTH) / 168;
   return {
     hours,
     onHours,
     allOnHours: facts.hosts * 168,
-    costPerMonth: (onHours * prices.perHour + suspended * prices.suspendedPerHour) * perMonth,
-    allOnPerMonth: facts.hosts * 168 * prices.perHour * perMonth,
+    costPerMonth: aMonth(onHours * prices.perHour + suspended * prices.suspendedPerHour),
+    allOnPerMonth: aMonth(facts.hosts * 168 * prices.perHour),
   };
 }
 

@@ -121,10 +121,12 @@ export function restingRules(hosts: number): ReadinessRules {
 export function readinessFaults({ kind, hosts }: ReadinessFacts, rules: ReadinessRules): Fault[] {
   const faults: Fault[] = [];
   const at = (path: string, message: string) => faults.push({ path, message });
-  if (rules.mostHosts < rules.fewestHosts)
-    at('mostHosts', `is less than the fewest, ${rules.fewestHosts}`);
+  if (rules.mostHosts < rules.fewestHosts) at('mostHosts', `is less than the fewest, ${rules.fewestHosts}`);
   if (kind === 'dedicated' && rules.mostHosts > hosts)
-    at('mostHosts', `must be at most ${hosts}: each host is one person’s, and none is made before it has one`);
+    at(
+      'mostHosts',
+      `must be at most ${hosts}: each host is one person’s, and none is made before it has one`,
+    );
   if (kind === 'dedicated' && rules.deleteAfterMinutes !== null)
     at('deleteAfterMinutes', 'must be never: each host is one person’s');
   const high = rules.leastOn.findIndex((least) => least > Math.max(rules.mostHosts, hosts));

@@ -180,7 +180,12 @@ export interface DaysOutcome {
 }
 
 /** Several days of the same weekday, each with other people; everything but waits is of a mean day. */
-export function simulateDays(input: DayInput, rules: ReadinessRules, days: number, seed: string): DaysOutcome {
+export function simulateDays(
+  input: DayInput,
+  rules: ReadinessRules,
+  days: number,
+  seed: string,
+): DaysOutcome {
   const all = Array.from({ length: days }, (_, i) => simulateDay(input, rules, `${seed} ${i}`));
   const mean = (of: (day: DayOutcome) => number) => all.reduce((sum, day) => sum + of(day), 0) / days;
   const waited = mean((day) => day.waited);

@@ -9,9 +9,10 @@ import { houseRules } from '@vatline/demo/noise-rules';
 import { checkpointKeys, stepIdentity } from '@vatline/core/image/checkpoint-plan';
 import { usualMinutes } from '@vatline/core/image/describe-step';
 import { planNames } from '@vatline/core/pool/names';
+import { restingRules, type ReadinessRules, type RestMode } from '@vatline/core/pool/readiness';
 import { must } from '@vatline/core/result';
 import { seededRandom } from '@vatline/core/random';
-import { DAY, MINUTE, parseInstant } from '@vatline/core/time/instant';
+import { DAY, HOUR, MINUTE, parseInstant } from '@vatline/core/time/instant';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { forecast } from '@vatline/core/rollout/forecast';
 import { poolSettingsSchema, type PoolSettings } from '@vatline/contract/pool/kinds';
@@ -230,7 +231,10 @@ async function fillPool(
     note: '',
   }));
   await parts.db.insertInto('host').values(rows).execute();
-  if (kind === 'dedicated') await fillOwners(estate, names);
+  if (kind === 'dedicated') {
+    await fillOwners(estate, names);
+    await fillNights(parts, estate, { id, name, machines }, start);
+  }
   const digests = await parts.db
     .selectFrom('package_version')
     .select('digest')
@@ -245,6 +249,33 @@ async function fillOwners({ broker, directory }: PracticeEstate, names: readonly
   const { people } = await directory.people('map curator', { limit: names.length - 1 });
   for (const [i, { account }] of people.entries())
     await broker.setOwner(`owner ${i}`, names[i] ?? '', account);
+}
+
+/** The dear ones have been switched off every night of the last week, and are from now on. */
+async function fillNights(
+  { db }: Parts,
+  estate: PracticeEstate,
+  pool: { readonly id: string; readonly name: string; readonly machines: readonly string[] },
+  start: number,
+): Promise<void> {
+  const nights = [7, 6, 5, 4, 3, 2, 1].map((ago) => ({
+    off: start - ago * DAY + 11 * HOUR,
+    on: start - (ago - 1) * DAY - 80 * MINUTE,
+  }));
+  await estate.seed.nightsOff(pool.name, pool.machines, nights);
+  const hosts = pool.machines.length;
+  const week = restingRules(hosts).week.map((hours) => hours.map((): RestMode => 'off'));
+  const rules: ReadinessRules = { ...restingRules(hosts), week };
+  await db
+    .insertInto('readiness')
+    .values({
+      pool_id: pool.id,
+      rules_json: JSON.stringify(rules),
+      is_kept: 1,
+      revision: 1,
+      kept_ms: nights[0]?.off ?? start,
+    })
+    .execute();
 }
 
 const DATA_GIGABYTES = 250;

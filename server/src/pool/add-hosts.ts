@@ -33,8 +33,8 @@ export class HostAdditions {
 
   async preview(poolId: string, more: MoreHosts): Promise<HostsPreview> {
     const { preview } = await this.look(poolId, more);
-    const { names, fit, conditions, minutes, minutesAtMost, faults } = preview;
-    return { names, fit, conditions, minutes, minutesAtMost, faults };
+    const { names, clashes, fit, conditions, minutes, minutesAtMost, assumed, faults } = preview;
+    return { names, clashes, fit, conditions, minutes, minutesAtMost, assumed, faults };
   }
 
   /** Throws a refusal with everything that stands in the way. */

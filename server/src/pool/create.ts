@@ -101,7 +101,11 @@ export class PoolCreation {
 }
 
 /** Each name with the place that it falls to. */
-export function hostsToMake(pool: NewPool, names: readonly string[], places: readonly ChosenPlace[]): HostToMake[] {
+export function hostsToMake(
+  pool: NewPool,
+  names: readonly string[],
+  places: readonly ChosenPlace[],
+): HostToMake[] {
   const dealt = dealOverPlaces(
     names.length,
     pool.places.map((place) => place.atMost),

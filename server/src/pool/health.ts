@@ -21,6 +21,7 @@ async function poolHealth(parts: Parts, pools: PoolStore): Promise<PoolHealth[]>
   const standing = await standingByPool(parts);
   const silent = await silentByPool(parts);
   const failures = await failuresByPool(parts);
+  const keptReady = await keptReadyPools(parts);
   const hourNow = Math.floor(wallClock(estate.clock.zone, estate.clock.now()).minutes / 60);
   const found: PoolHealth[] = [];
   for (const pool of await pools.all()) {
@@ -33,6 +34,7 @@ async function poolHealth(parts: Parts, pools: PoolStore): Promise<PoolHealth[]>
       failed: own.broken,
       silent: silent.get(pool.id) ?? 0,
       ...(standing.get(pool.id) ?? { held: 0, off: 0 }),
+      isKeptReady: keptReady.has(pool.id),
       sessionLimit: limit,
       expected,
       hourNow,
@@ -53,6 +55,12 @@ async function poolHealth(parts: Parts, pools: PoolStore): Promise<PoolHealth[]>
   return found.sort(
     (a, b) => badness(b.findings) - badness(a.findings) || a.name.localeCompare(b.name, 'en'),
   );
+}
+
+/** Pools whose hosts are started when they are needed. */
+async function keptReadyPools({ db }: Parts): Promise<ReadonlySet<string>> {
+  const rows = await db.selectFrom('readiness').select('pool_id').where('is_kept', '=', 1).execute();
+  return new Set(rows.map((row) => row.pool_id));
 }
 
 /** Hosts that are held back, or off, by pool. */

@@ -86,7 +86,8 @@ export function presentHosts(
       owner: owners.get(host.name) ?? null,
       site: sites[host.place] ?? '',
       lastReport,
-      isSilent: (machine === undefined || machine.power === 'on') && lastReport !== null && lastReport < silentBefore,
+      isSilent:
+        (machine === undefined || machine.power === 'on') && lastReport !== null && lastReport < silentBefore,
       upSince: machine?.power === 'on' ? machine.since : null,
       ownBytes: machine?.ownBytes ?? 0,
       growsBytesPerDay: machine?.growsBytesPerDay ?? 0,

@@ -52,7 +52,8 @@ export class Errands {
     await this.parts.estate.operations.callOff(keyOf(row));
     await this.parts.db.transact(async () => {
       await this.drop(row);
-      if (isStillOn('draining', holdable(host))) await this.pools.hosts.set(host.id, standingIn('in service'));
+      if (isStillOn('draining', holdable(host)))
+        await this.pools.hosts.set(host.id, standingIn('in service'));
     });
   }
 
@@ -76,14 +77,15 @@ export class Errands {
     if (!row || String(row.begun_ms) !== begun || keyOf(row) !== operation.key) return;
     const host = await this.pools.hosts.get(hostId);
     const pool = await this.pools.pool(row.pool_id);
-    if (operation.state === 'failed') await this.failed(pool, host, row, operation.error?.message ?? 'it failed');
+    if (operation.state === 'failed')
+      await this.failed(pool, host, row, operation.error?.message ?? 'it failed');
     else await this.next(pool, host, row);
     this.parts.journal.tell(`pool:${pool.id}`, 'estate');
   }
 
   private async next(pool: PoolRow, host: HostRow, row: ErrandRow): Promise<void> {
     const standing = holdable(host);
-    if (!isStillOn(row.errand, standing)) return this.drop(row);
+    if (!isStillOn(row.errand, standing) || (await this.isInRollout(host))) return this.drop(row);
     const { restAs } = await this.ruleOf(pool.id);
     const end = afterErrand(row.errand, standing, restAs);
     if (end.then === 'goes on') {
@@ -140,7 +142,7 @@ export class Errands {
     const { db, journal, estate } = this.parts;
     await db.transact(async () => {
       await this.drop(row);
-      if (isStillOn(row.errand, holdable(host))) {
+      if (isStillOn(row.errand, holdable(host)) && !(await this.isInRollout(host))) {
         const state = isComing(row.errand) ? 'failed' : host.is_held === 1 ? 'held' : 'in service';
         await this.pools.hosts.set(host.id, { ...standingIn(state), note: why });
       }
@@ -152,6 +154,19 @@ export class Errands {
         link: `/pools/${pool.id}?host=${host.name}`,
       });
     });
+  }
+
+  /** A rollout that has begun with a host switches it on and lets people in again by itself. */
+  private async isInRollout({ id }: HostRow): Promise<boolean> {
+    const row = await this.parts.db
+      .selectFrom('rollout_host')
+      .innerJoin('rollout', 'rollout.id', 'rollout_host.rollout_id')
+      .select('host_id')
+      .where('host_id', '=', id)
+      .where('rollout.ended_ms', 'is', null)
+      .where('stage', 'not in', ['waiting', 'done', 'set aside'])
+      .executeTakeFirst();
+    return row !== undefined;
   }
 
   private async drop({ host_id }: ErrandRow): Promise<void> {

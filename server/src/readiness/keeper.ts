@@ -158,7 +158,10 @@ export class Keeper {
       back.push(host);
     }
     if (back.length > 0)
-      await this.say(pool, `${named(back)} ${back.length === 1 ? 'takes' : 'take'} people again: ${ready(moves)}`);
+      await this.say(
+        pool,
+        `${named(back)} ${back.length === 1 ? 'takes' : 'take'} people again: ${ready(moves)}`,
+      );
     return back.length;
   }
 
@@ -214,10 +217,7 @@ export class Keeper {
 
   private async rest(pool: PoolRow, { hosts, errands }: Standing, moves: KeepingMoves): Promise<void> {
     if (moves.rest === 0) return;
-    // What a rollout is to change stays on until it has its turn.
-    const may = hosts.filter(
-      (host) => host.service === 'in service' && host.next_blend_id === null && !errands.has(host.id),
-    );
+    const may = hosts.filter((host) => host.service === 'in service' && !errands.has(host.id));
     const counts = await this.pools.hosts.counts(pool.id);
     const names = may.map((host) => host.name);
     const sessions = await this.pools.hosts.sessionsOn(pool, counts, names);

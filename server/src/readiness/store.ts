@@ -15,8 +15,7 @@ import type { Instant } from '@vatline/core/time/instant';
 import { change } from '../platform/change.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
-import { invalid } from '../platform/problem.ts';
-import { refuseStale } from '../platform/stale.ts';
+import { conflict, invalid } from '../platform/problem.ts';
 import { freeOperations } from '../pool/free-operations.ts';
 import { knownLeads, leadsIn, type KnownLead } from '../pool/lead-times.ts';
 import { settingsIn, type PoolStore } from '../pool/pools.ts';
@@ -82,7 +81,11 @@ export class ReadinessStore {
       this.parts,
       async () => {
         const known = await this.rulesOf(poolId, 1);
-        refuseStale('set of rules', pool.name, known.revision, basedOn);
+        if (known.revision !== basedOn)
+          throw conflict(
+            `The rules of ${pool.name} were kept meanwhile, revision ${known.revision}; this change is based on ${basedOn}`,
+            'basedOn',
+          );
         await this.parts.db
           .insertInto('readiness')
           .values({ pool_id: poolId, ...row })
@@ -128,7 +131,9 @@ export class ReadinessStore {
     let startsAtOnce = 0;
     for (const place of places) {
       const site = sites.find((row) => row.name === place.site);
-      const { atOnce } = startUpStorm(stormOf(pool.clone, 10_000, place, (name) => freeOperations(site, name)));
+      const { atOnce } = startUpStorm(
+        stormOf(pool.clone, 10_000, place, (name) => freeOperations(site, name)),
+      );
       startsAtOnce += atOnce;
     }
     const site = sites.find((row) => row.name === places[0]?.site);
@@ -156,7 +161,10 @@ export class ReadinessStore {
   /** Says what was done; the oldest beyond so many are forgotten. */
   async note(poolId: string, text: string): Promise<void> {
     const { db, estate } = this.parts;
-    await db.insertInto('readiness_note').values({ pool_id: poolId, at_ms: estate.clock.now(), text }).execute();
+    await db
+      .insertInto('readiness_note')
+      .values({ pool_id: poolId, at_ms: estate.clock.now(), text })
+      .execute();
     const oldest = await db
       .selectFrom('readiness_note')
       .select('at_ms')

@@ -3,6 +3,8 @@ import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import { datastoreEndpoints } from '@vatline/contract/pool/datastore';
 import { poolHealthEndpoints } from '@vatline/contract/pool/health';
 import { hostActionEndpoints } from '@vatline/contract/pool/host-action';
+import { moreHostsEndpoints } from '@vatline/contract/pool/more-hosts';
+import { readinessEndpoints } from '@vatline/contract/pool/readiness';
 import { hostEndpoints } from '@vatline/contract/pool/host';
 import { api, does, reads, readsPages } from './base.ts';
 
@@ -23,6 +25,10 @@ export const poolsApi = api.injectEndpoints({
     actOnHosts: does(build, hostActionEndpoints.act),
     hostPeople: reads(build, hostEndpoints.people),
     handOver: does(build, hostEndpoints.handOver),
+    readiness: reads(build, readinessEndpoints.get),
+    keepReadiness: does(build, readinessEndpoints.keep),
+    previewHosts: reads(build, moreHostsEndpoints.preview),
+    addHosts: does(build, moreHostsEndpoints.add),
     createPool: does(build, poolEndpoints.create),
   }),
 });

@@ -68,7 +68,7 @@ export const router = createBrowserRouter([
         }),
       },
       {
-        path: 'pools/:poolId?',
+        path: 'pools/:poolId?/:tab?',
         lazy: async () => ({ Component: (await import('../pools/pools-page.tsx')).PoolsPage }),
       },
       {

@@ -35,6 +35,16 @@ export function percent(share: number): string {
   return `${Math.round(share * 100)} %`;
 }
 
+/** The first letter of a sentence large. */
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
+/** Money with two places, in whatever currency the estate reckons. */
+export function money(amount: number): string {
+  return amount.toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
+}
+
 const formats = new Map<string, Intl.DateTimeFormat>();
 
 function format(zone: string, name: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {

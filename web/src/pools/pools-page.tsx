@@ -16,6 +16,9 @@ import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { HealthPage } from './health-page.tsx';
 import { HostList } from './hosts/host-list.tsx';
 import { usePoolRack } from './pool-rack.tsx';
+import { MoreHostsTab } from './more-hosts-tab.tsx';
+import { PoolTabs } from './pool-tabs.tsx';
+import { ReadinessTab } from './readiness/readiness-tab.tsx';
 import { NewPoolBench } from './new/new-pool.tsx';
 
 export function PoolsPage() {
@@ -41,6 +44,7 @@ export function PoolsPage() {
 }
 
 function PoolBench({ id, gone }: { id: string; gone: boolean }) {
+  const { tab } = useParams();
   // A pool whose making was undone is not asked for again at every change.
   const { data: pool, error } = poolsApi.usePoolQuery({ params: { id } }, { skip: gone });
   if (gone)
@@ -54,7 +58,10 @@ function PoolBench({ id, gone }: { id: string; gone: boolean }) {
       </section>
     );
   if (error) return <ProblemNote problem={problemOf(error)} />;
-  return pool ? <OpenPool pool={pool} /> : null;
+  if (!pool) return null;
+  if (tab === 'readiness') return <ReadinessTab pool={pool} />;
+  if (tab === 'more') return <MoreHostsTab pool={pool} />;
+  return <OpenPool pool={pool} />;
 }
 
 function OpenPool({ pool }: { pool: PoolDetail }) {
@@ -76,6 +83,7 @@ function OpenPool({ pool }: { pool: PoolDetail }) {
           {plural(pool.sessionLimit, 'session')} a host, {percent(seats === 0 ? 0 : pool.sessions / seats)}{' '}
           full.
         </p>
+        <PoolTabs pool={pool} />
         {job && (pool.activeJob || job.state === 'failed') && <JobCard job={job} open />}
         <HostList pool={pool} chosen={search.get('host')} />
         {pool.hosts > 0 && (

@@ -1,8 +1,8 @@
 /** The practice broker: which hosts people can be sent to. */
-import { sql } from 'kysely';
+import { sql, type ExpressionBuilder } from 'kysely';
 import type { Broker, BrokerPool } from '../driver/broker.ts';
 import type { Operation } from '../driver/operations.ts';
-import type { EstateDb } from './estate-database.ts';
+import type { EstateDb, EstateTables } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
 import { minutesOf } from './pace-of-work.ts';
 import type { SeatTimes } from './seat-times.ts';
@@ -14,6 +14,7 @@ export class PracticeBroker implements Broker {
     private readonly seats: SeatTimes,
   ) {
     operations.effect('register', async (a: { pool: string; host: string }) => {
+      await this.seats.begin(a.pool);
       await this.db
         .insertInto('registration')
         .values(a)
@@ -83,23 +84,30 @@ export class PracticeBroker implements Broker {
   }
 
   async setTaking(_key: string, hosts: readonly string[], takes: boolean): Promise<void> {
-    const changed = await this.db
+    const others = (eb: ExpressionBuilder<EstateTables, 'registration'>) =>
+      eb.and([
+        eb('host', 'in', sql<string>`(select value from json_each(${JSON.stringify(hosts)}))`),
+        eb('takes', '!=', takes ? 1 : 0),
+      ]);
+    const pools = await this.db.selectFrom('registration').select('pool').distinct().where(others).execute();
+    for (const { pool } of pools) await this.seats.begin(pool);
+    await this.db
       .updateTable('registration')
       .set({ takes: takes ? 1 : 0 })
-      .where('host', 'in', sql<string>`(select value from json_each(${JSON.stringify(hosts)}))`)
-      .where('takes', '!=', takes ? 1 : 0)
-      .returning('pool')
+      .where(others)
       .execute();
-    for (const pool of new Set(changed.map((row) => row.pool))) await this.seats.note(pool);
+    for (const { pool } of pools) await this.seats.note(pool);
   }
 
   async deregister(_key: string, host: string): Promise<void> {
-    const gone = await this.db
-      .deleteFrom('registration')
+    const there = await this.db
+      .selectFrom('registration')
+      .select('pool')
       .where('host', '=', host)
-      .returning('pool')
       .executeTakeFirst();
-    if (gone) await this.seats.note(gone.pool);
+    if (there) await this.seats.begin(there.pool);
+    await this.db.deleteFrom('registration').where('host', '=', host).execute();
+    if (there) await this.seats.note(there.pool);
     await this.db.deleteFrom('owner').where('host', '=', host).execute();
   }
 }

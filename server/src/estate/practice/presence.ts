@@ -54,13 +54,14 @@ export class Presence {
   }
 
   async now(pool: string, seats?: Seats): Promise<Minute> {
-    return this.at(pool, await this.curveOf(pool, seats), this.around.now());
+    return this.at(pool, await this.curveOf(pool, seats), this.around.now(), await this.mostOf(pool));
   }
 
   /** Hour by hour who came between two instants, and how long they waited for a seat. */
   async signIns(pool: string, from: Instant, to: Instant): Promise<SignInHour[]> {
     const curve = await this.curveOf(pool);
     const { limit } = await this.seatsOf(pool);
+    const most = await this.mostOf(pool);
     const changes = await this.seats.since(pool, from);
     const hours: SignInHour[] = [];
     const waiting = new Waiting();
@@ -71,7 +72,7 @@ export class Presence {
       let [signIns, mostSessions] = [0, 0];
       for (let at = hour; at < hour + HOUR; at += MINUTE) {
         while (next < changes.length && (changes[next]?.at ?? 0) <= at) taking = changes[next++]?.hosts ?? 0;
-        const { present, came } = this.at(pool, curve, at);
+        const { present, came } = this.at(pool, curve, at, most);
         const seats = taking * limit;
         waiting.minute(came, present, seats);
         signIns += came;
@@ -88,13 +89,15 @@ export class Presence {
     return hours;
   }
 
-  private at(pool: string, curve: readonly number[], at: Instant): Minute {
+  /** `most`: as many people as have a host of their own, where they have. */
+  private at(pool: string, curve: readonly number[], at: Instant, most: number): Minute {
     const { minutes } = wallClock(this.around.zone, at);
     const mean = sessionsAt(curve, minutes);
     const swing = this.swingOf(pool, Math.floor(at / DAY))[Math.floor((at % DAY) / MINUTE)] ?? 0;
     const rate = (arrivalsOf(curve, STAY_MINUTES)[Math.floor(minutes / 60)] ?? 0) / 60;
     const random = seededRandom(hash32(`${this.around.seed}:${pool}:${Math.floor(at / MINUTE)}`));
-    return { present: Math.max(0, Math.round(mean + Math.sqrt(mean) * swing)), came: poisson(random, rate) };
+    const present = Math.round(mean + Math.sqrt(mean) * swing);
+    return { present: Math.max(0, Math.min(present, most)), came: poisson(random, rate) };
   }
 
   /** The swing of each minute of a day, in standard deviations; it is begun a day earlier, by when its beginning is forgotten. */
@@ -115,6 +118,16 @@ export class Presence {
     if (this.swings.size >= HELD) this.swings.clear();
     this.swings.set(key, swings);
     return swings;
+  }
+
+  private async mostOf(pool: string): Promise<number> {
+    const { n } = await this.db
+      .selectFrom('registration')
+      .innerJoin('owner', 'owner.host', 'registration.host')
+      .select(({ fn }) => fn.countAll<number>().as('n'))
+      .where('pool', '=', pool)
+      .executeTakeFirstOrThrow();
+    return n === 0 ? Infinity : n;
   }
 
   private async seatsOf(pool: string): Promise<Seats> {

@@ -17,15 +17,30 @@ export class SeatTimes {
     private readonly now: () => Instant,
   ) {}
 
+  /** Before the first change that is written down: it was so ever since. */
+  async begin(pool: string): Promise<void> {
+    const known = await this.db
+      .selectFrom('taking_change')
+      .select('at_ms')
+      .where('pool', '=', pool)
+      .limit(1)
+      .executeTakeFirst();
+    if (!known) await this.write(pool, 0);
+  }
+
   /** Writes down how many take people now; of two changes at one instant the last is kept. */
   async note(pool: string): Promise<void> {
+    await this.write(pool, this.now());
+    await this.forget(pool);
+  }
+
+  private async write(pool: string, at_ms: number): Promise<void> {
     const hosts = await this.taking(pool);
     await this.db
       .insertInto('taking_change')
-      .values({ pool, at_ms: this.now(), hosts })
+      .values({ pool, at_ms, hosts })
       .onConflict((c) => c.columns(['pool', 'at_ms']).doUpdateSet({ hosts }))
       .execute();
-    await this.forget(pool);
   }
 
   async taking(pool: string): Promise<number> {
@@ -40,11 +55,14 @@ export class SeatTimes {
 
   /** The oldest first; the first tells how it was at `from`. */
   async since(pool: string, from: Instant): Promise<TakingChange[]> {
-    const changes = this.db.selectFrom('taking_change').select(['at_ms as at', 'hosts']).where('pool', '=', pool);
+    const changes = this.db
+      .selectFrom('taking_change')
+      .select(['at_ms as at', 'hosts'])
+      .where('pool', '=', pool);
     const before = await changes.where('at_ms', '<=', from).orderBy('at_ms', 'desc').limit(1).execute();
     const after = await changes.where('at_ms', '>', from).orderBy('at_ms').execute();
-    // Before the first change that is known it was as it is.
-    const first = before[0]?.hosts ?? after[0]?.hosts ?? (await this.taking(pool));
+    // Nothing ever changed where nothing is written down.
+    const first = before[0]?.hosts ?? (await this.taking(pool));
     return [{ at: from, hosts: first }, ...after];
   }
 

@@ -108,6 +108,31 @@ export class PracticeSeed {
     await this.db.updateTable('network').set({ range: '10.64.0.0/10' }).where('site', '=', site).execute();
   }
 
+  /** Lets machines of a pool have been off in some nights, the last of which is over. */
+  async nightsOff(
+    pool: string,
+    machines: readonly string[],
+    nights: readonly { readonly off: Instant; readonly on: Instant }[],
+  ): Promise<void> {
+    const changes = nights.flatMap(({ off, on }) =>
+      machines.flatMap((machine_id) => [
+        { machine_id, at_ms: off, power: 'off' as const },
+        { machine_id, at_ms: on, power: 'on' as const },
+      ]),
+    );
+    await this.db.insertInto('power_change').values(changes).execute();
+    const taking = nights.flatMap(({ off, on }) => [
+      { pool, at_ms: off, hosts: 0 },
+      { pool, at_ms: on, hosts: machines.length },
+    ]);
+    await this.db.insertInto('taking_change').values(taking).execute();
+    await this.db
+      .updateTable('machine')
+      .set({ power_since_ms: nights.at(-1)?.on ?? 0 })
+      .where('id', 'in', machines)
+      .execute();
+  }
+
   /** A host that somebody has changed since it was made. */
   async drift(hostName: string, changes: readonly GuestChange[]): Promise<void> {
     const host = await this.db

@@ -1,11 +1,14 @@
 /** Whether a pool fits: for everything it takes what is needed, there and after, and what gives out first. */
 import type { FitRowShown, FitShown, PoolPreview } from '@vatline/contract/pool/preview';
 import { Finding } from '../../parts/finding.tsx';
-import { count, plural, size } from '../../parts/format.ts';
+import { capital, count, plural, size } from '../../parts/format.ts';
 import { How } from '../../parts/how.tsx';
 import { fitWords, givesOutFirst } from './fit-words.ts';
 
-export function FitPanel({ preview }: { preview: PoolPreview }) {
+/** Of a new pool, or of more hosts for one. */
+type Fitted = Pick<PoolPreview, 'fit' | 'conditions' | 'assumed'>;
+
+export function FitPanel({ preview }: { preview: Fitted }) {
   const { fit, conditions } = preview;
   const notHolding = conditions.filter((condition) => condition.verdict !== 'holds');
   return (
@@ -86,7 +89,7 @@ function largestInWords({ largest, binding }: FitShown): string {
   return `The largest batch that fits is ${count(largest)}${what}.`;
 }
 
-function howRows({ assumed }: PoolPreview): readonly (readonly [string, string])[] {
+function howRows({ assumed }: Fitted): readonly (readonly [string, string])[] {
   return [
     ['Full clone', 'hosts × (image + growth × days + swap + personal disk)'],
     ['Linked clone', 'image + hosts × (growth × days + swap + personal disk)'],
@@ -100,8 +103,4 @@ function howRows({ assumed }: PoolPreview): readonly (readonly [string, string])
       `growth ${size(assumed.growthBytesPerDay)} a day, swap file ${size(assumed.swapBytes)}, ${assumed.atWork} operations a second of a host at work; a session of at most ${assumed.longestSessionDays * 24} hours where hosts return to clean`,
     ],
   ];
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1);
 }

@@ -8,7 +8,7 @@ export function NamesPanel({
   preview: { names, clashes },
   fillGaps,
 }: {
-  preview: PoolPreview;
+  preview: Pick<PoolPreview, 'names' | 'clashes'>;
   fillGaps: boolean;
 }) {
   const taken = new Set(clashes);

@@ -3,7 +3,7 @@ import { useMemo } from 'react';
 import { cloneKinds } from '@vatline/core/pool/clone-storage';
 import type { StorageShown, StoredShown } from '@vatline/contract/pool/preview';
 import type { PoolDraft } from '@vatline/contract/pool/kinds';
-import { count, minutes, percent, plural, size } from '../../parts/format.ts';
+import { count, minutes, money, percent, plural, size } from '../../parts/format.ts';
 import { How } from '../../parts/how.tsx';
 import { FillingChart } from '../storage/filling-chart.tsx';
 import type { FillingQuestion } from '../storage/filling-worker.ts';
@@ -96,10 +96,6 @@ export function StoragePanel({ storage, draft, starting }: Props) {
       </p>
     </section>
   );
-}
-
-function money(amount: number): string {
-  return amount.toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
 }
 
 function startedIn({ storm }: StoredShown): string {

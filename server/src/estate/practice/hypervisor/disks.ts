@@ -168,7 +168,11 @@ export class Disks {
   }
 
   /** The memory of a machine that is suspended lies where its own disk does. */
-  async keepMemory(machine: { readonly id: string; readonly site: string; readonly memory_bytes: number }): Promise<void> {
+  async keepMemory(machine: {
+    readonly id: string;
+    readonly site: string;
+    readonly memory_bytes: number;
+  }): Promise<void> {
     const at = (await this.placesOf(machine.id))?.datastore;
     if (at !== undefined)
       await this.add(machine, [

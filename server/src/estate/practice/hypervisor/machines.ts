@@ -124,7 +124,14 @@ export class Machines {
     const { name: subject, power } = await this.need(id);
     const minutes =
       to === 'suspend' ? minutesOf.suspend : power === 'suspended' ? minutesOf.resume : minutesOf.power;
-    return this.operations.begin({ key, call: 'power', subject, minutes, effect: 'power', argument: { id, to } });
+    return this.operations.begin({
+      key,
+      call: 'power',
+      subject,
+      minutes,
+      effect: 'power',
+      argument: { id, to },
+    });
   }
 
   copy(key: string, id: string, name: string): Promise<Operation> {

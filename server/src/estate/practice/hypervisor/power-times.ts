@@ -31,7 +31,10 @@ export class PowerTimes {
         'power',
         sql<number>`max(at_ms, ${from})`.as('since'),
         fn
-          .coalesce(sql<number>`lead(at_ms) over (partition by machine_id order by at_ms)`, sql<number>`${until}`)
+          .coalesce(
+            sql<number>`lead(at_ms) over (partition by machine_id order by at_ms)`,
+            sql<number>`${until}`,
+          )
           .as('ended'),
       ])
       .as('span');

@@ -3,7 +3,13 @@ import type { HostSize } from '@vatline/core/pool/fit';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Instant } from '@vatline/core/time/instant';
 import type { HandChange } from '../../control.ts';
-import type { CloneSpec, Hypervisor, ImportedImage, MachineSpec, PowerChange } from '../../driver/hypervisor.ts';
+import type {
+  CloneSpec,
+  Hypervisor,
+  ImportedImage,
+  MachineSpec,
+  PowerChange,
+} from '../../driver/hypervisor.ts';
 import type { EstateDb } from '../estate-database.ts';
 import type { ImportedImages } from './imported-images.ts';
 import type { PracticeOperations } from '../operations.ts';
@@ -52,8 +58,7 @@ export class PracticeHypervisor implements Hypervisor {
   deleteMachine = (_key: string, machineId: string) => this.machines.delete(machineId);
   runStep = (key: string, machineId: string, step: Step) => this.machines.runStep(key, machineId, step);
   onTime = (ids: readonly string[], from: Instant, to: Instant) => this.times.between(ids, from, to);
-  power = (key: string, machineId: string, to: PowerChange) =>
-    this.machines.power(key, machineId, to);
+  power = (key: string, machineId: string, to: PowerChange) => this.machines.power(key, machineId, to);
   copy = (key: string, machineId: string, name: string) => this.machines.copy(key, machineId, name);
   generalise = (key: string, machineId: string) => this.machines.generalise(key, machineId);
   byHand = (machineId: string, change: HandChange) => this.machines.byHand(machineId, change);
