@@ -33,6 +33,9 @@ export const callKinds = [
   'attach',
   'verify',
   'run script',
+  'look through chassis',
+  'associate',
+  'assign stream',
 ] as const;
 
 export const faultSchema = z.object({

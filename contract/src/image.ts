@@ -1,4 +1,4 @@
-import { powers } from '@vatline/core/pool/service-state';
+import { powers } from '@vatline/core/power';
 import { z } from 'zod';
 import { dyeNames } from '@vatline/core/dye/dyes';
 import { versionStates } from '@vatline/core/image/version-state';

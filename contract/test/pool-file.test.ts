@@ -83,6 +83,8 @@ describe('a new pool', () => {
       title: '',
       description: '',
       tags: [],
+      scratchGigabytes: 6,
+      store: null,
       signOut: 'keep',
       idleMinutes: null,
       disconnectMinutes: null,

@@ -54,8 +54,7 @@ describe('the hosts that are needed', () => {
   });
 
   it('have more spares the longer the next host takes', () => {
-    const spares = (start: number) =>
-      sparesAt({ ...facts, leads: { ...facts.leads, start } }, rules, 0, 10);
+    const spares = (start: number) => sparesAt({ ...facts, leads: { ...facts.leads, start } }, rules, 0, 10);
     // 4, 10, 20 and 60 people on average: 9, 18, 31 and 79 seats.
     expect([spares(1), spares(4), spares(9), spares(29)]).toEqual([1, 2, 4, 8]);
   });

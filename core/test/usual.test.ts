@@ -29,7 +29,7 @@ describe('making hosts', () => {
 });
 
 describe('storage of a month', () => {
-  const plan = { imageBytes: 17e9, dataBytes: 0, isCleanedAtSignOut: false, days: 30 };
+  const plan = { imageBytes: 17e9, dataBytes: 0, isCleanedAtSignOut: false, days: 30, scratchBytes: 6e9 };
   const store = { name: 'standard', capacityBytes: 1e12, usedBytes: 0, overcommit: 1 };
   const bytes = (kind: 'full' | 'linked' | 'network', change: object = {}) =>
     cloneStorage(kind, storageOnOne(10, { ...plan, ...change }, store)).totalBytes;

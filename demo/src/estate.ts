@@ -34,6 +34,19 @@ export interface PlannedSite {
   }[];
 }
 
+export interface PlannedChassis {
+  readonly name: string;
+  readonly site: string;
+  /** In the order of their slots. */
+  readonly machines: readonly {
+    readonly serial: string;
+    readonly processors: number;
+    readonly memoryBytes: number;
+    /** It answers from this look through the chassis on. */
+    readonly answersAtLook: number;
+  }[];
+}
+
 export interface EstatePlan {
   readonly seed: string;
   readonly zone: string;
@@ -42,6 +55,16 @@ export interface EstatePlan {
   /** Speed of the clock at first. */
   readonly rate: number;
   readonly sites: readonly PlannedSite[];
+  readonly chassis: readonly PlannedChassis[];
+  readonly streamingStores: readonly {
+    readonly name: string;
+    readonly site: string;
+    /** Hosts that can stream at a time. */
+    readonly streams: number;
+    readonly capacityBytes: number;
+    /** Money for a gigabyte and month. */
+    readonly price: number;
+  }[];
   readonly shares: readonly {
     readonly name: string;
     readonly capacityBytes: number;
@@ -136,6 +159,38 @@ export const sites: readonly PlannedSite[] = [
     networks: [{ name: 'scanning', range: '10.22.0.0/26', reserved: 3 }],
     sizes: [],
   },
+  // Delivered last week; nothing runs there yet.
+  {
+    name: 'rack-8',
+    cores: 128,
+    memoryBytes: 512e9,
+    graphics: 0,
+    datastores: [],
+    networks: [{ name: 'scanning-2', range: '10.22.0.64/27', reserved: 3 }],
+    sizes: [],
+  },
+];
+
+/** One machine of the new chassis answers only when it is asked for the second time. */
+const SHY_SLOT = 11;
+
+const chassisOf = (rack: number, slots: number, shy = 0): PlannedChassis => ({
+  name: `rack-${rack}`,
+  site: `rack-${rack}`,
+  machines: Array.from({ length: slots }, (_, i) => ({
+    serial: `WR${rack}-${String(4_100 + i * 7)}`,
+    processors: 8,
+    memoryBytes: 32e9,
+    answersAtLook: i + 1 === shy ? 2 : 1,
+  })),
+});
+
+const chassis: readonly PlannedChassis[] = [chassisOf(7, 18), chassisOf(8, 16, SHY_SLOT)];
+
+/** Each has room for a few versions of an image. */
+const streamingStores = [
+  { name: 'stream-7', site: 'rack-7', streams: 24, capacityBytes: 400e9, price: 0.08 },
+  { name: 'stream-8', site: 'rack-8', streams: 20, capacityBytes: 200e9, price: 0.08 },
 ];
 
 const curve = (peak: number, shares: string) =>
@@ -151,6 +206,8 @@ export function estatePlan(): EstatePlan {
     start: parseInstant('2027-03-22T08:00:00Z') ?? 0,
     rate: 60,
     sites,
+    chassis,
+    streamingStores,
     shares: [
       {
         name: 'containers',

@@ -82,11 +82,7 @@ function packageStation(door: Door, parts: Parts, stores: AllStores): void {
 }
 
 /** Pools, rollouts and access: what hosts are, become, and whom they are for. */
-function hostStations(
-  door: Door,
-  parts: Parts,
-  stores: AllStores,
-): void {
+function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   const { pools, plans, rollouts, engine, calendars, joinAccounts } = stores;
   poolRoutes(door, parts, pools, joinAccounts);
   readinessRoutes(door, parts, stores);

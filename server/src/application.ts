@@ -127,7 +127,10 @@ async function openParts(
 }
 
 /** Takes up what a stop cut short, and does so again when trouble with the disk is over. Gives the number of jobs. */
-async function resume(parts: Parts, { images, pools, keeper, engine, rings, schedules }: AllStores): Promise<number> {
+async function resume(
+  parts: Parts,
+  { images, pools, keeper, engine, rings, schedules }: AllStores,
+): Promise<number> {
   const { jobs, trouble } = parts;
   await images.versions.indexOlder();
   const resumedJobs = await jobs.resumeAll();

@@ -79,8 +79,9 @@ function misdone(
     errand: string | null;
   }>(
     own,
-    `select host.name, machine_id, service, work, pool.name as pool, pool.blend_id as current, host.blend_id, power, errand
-     from host join pool on pool.id = pool_id left join host_errand on host_id = host.id`,
+    `select host.name, machine_id, service, work, pool.name as pool, pool.blend_id as current, host.blend_id,
+       host.power, errand
+     from host join pool on pool.id = host.pool_id left join host_errand on host_id = host.id`,
   );
   const machines = new Map(
     rows<{ id: string; name: string; power: string }>(estate, 'select id, name, power from machine').map(

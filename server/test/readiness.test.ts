@@ -235,7 +235,9 @@ describe('hosts that are made when people come', () => {
     await keep(poolId, { spares: byHour(0), leastOn: byHour(0) });
     await server.advance(16 * 60);
     expect((await hostsOf(get, poolId)).length).toBe(2);
-    expect((await estate().hypervisor.machineNames()).filter((name) => name.startsWith('WCL-RS-'))).toHaveLength(2);
+    expect(
+      (await estate().hypervisor.machineNames()).filter((name) => name.startsWith('WCL-RS-')),
+    ).toHaveLength(2);
     expect(
       (await estate().directory.computerNames()).filter((name) => name.startsWith('WCL-RS-')),
     ).toHaveLength(2);

@@ -1,11 +1,13 @@
 /** What a pool is: who has its hosts, how they are made, and what a new one is to be. */
 import { z } from 'zod';
+import { cloneKinds } from '@vatline/core/pool/clone-storage';
 import { chosen, id, text } from '../endpoint.ts';
 
 export const poolKinds = ['pooled', 'dedicated'] as const;
 export type PoolKind = (typeof poolKinds)[number];
 
-export { cloneKinds, type CloneKind } from '@vatline/core/pool/clone-storage';
+export { cloneKinds };
+export type { CloneKind } from '@vatline/core/pool/clone-storage';
 
 /** What of a pool lies on a datastore. `disks`: what its hosts write. `parent`: what linked clones share. `data`: what stays one person's. */
 export const placementRoles = ['disks', 'parent', 'data'] as const;
@@ -49,7 +51,11 @@ const draft = {
   disconnectMinutes: draftNumber.nullable(),
   mayRestart: z.boolean(),
   zone: text.nullable(),
-  clone: z.enum(['full', 'linked']),
+  clone: z.enum(cloneKinds),
+  /** Where hosts without a system disk stream their image from. */
+  store: text.nullable(),
+  /** The disk that takes what such a host writes. */
+  scratchGigabytes: draftNumber,
   size: text,
   dataGigabytes: draftNumber,
   days: draftNumber,
@@ -116,6 +122,12 @@ export const poolSettingsSchema = z.strictObject({
     .min(0, 'must be at least 0')
     .max(16_000, 'must be at most 16,000')
     .default(0),
+  /** A streaming store; null where hosts have disks of their own. */
+  store: text.min(1).nullable().default(null),
+  scratchGigabytes: draft.scratchGigabytes
+    .min(1, 'must be at least 1')
+    .max(1_000, 'must be at most 1,000')
+    .default(6),
   /** Days between rebuilds. */
   days: draft.days.min(1, 'must be at least 1').max(365, 'must be at most 365').default(30),
   /** Who makes computer accounts in the unit; null is Vat Line's own account. */

@@ -19,6 +19,8 @@ export interface DiskPlan {
   readonly isCleanedAtSignOut: boolean;
   /** Days between rebuilds. */
   readonly days: number;
+  /** Scratch disk of a host that streams its image. */
+  readonly scratchBytes: number;
 }
 
 /** The datastores of one place, by what lies on them. */
@@ -30,11 +32,11 @@ export interface DiskPlaces {
 
 /** The disks of one host under the usual assumptions; a personal data disk apart. */
 export function hostDisksOf(plan: DiskPlan): HostDisks {
-  const { growthBytesPerDay, longestSessionDays, swapBytes, scratchBytes } = usualStorage;
+  const { growthBytesPerDay, longestSessionDays, swapBytes } = usualStorage;
   return {
     imageBytes: plan.imageBytes,
     swapBytes,
-    scratchBytes,
+    scratchBytes: plan.scratchBytes,
     dataBytes: plan.dataBytes,
     throwawayBytes: 0,
     growthBytesPerDay,

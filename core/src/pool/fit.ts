@@ -53,6 +53,8 @@ export interface SharedRequest {
   readonly count: number;
   /** Activations left of the keys they are to use; null where there is no bound. */
   readonly licencesLeft: number | null;
+  /** Hosts that a streaming store can still take; null or left out where hosts stream nothing. */
+  readonly streamsLeft?: number | null;
   /** Names that are free from the first one on; null where no pattern can be read yet. */
   readonly namesFree: number | null;
 }
@@ -65,6 +67,7 @@ export const fitWhats = [
   'memory',
   'addresses',
   'datastore',
+  'streams',
   'licences',
   'names',
   'graphics',
@@ -131,8 +134,9 @@ function placeRows(request: PlaceRequest, site: SiteRoom): FitRow[] {
   ];
 }
 
-function sharedRows({ count, licencesLeft, namesFree }: SharedRequest): FitRow[] {
+function sharedRows({ count, licencesLeft, namesFree, streamsLeft = null }: SharedRequest): FitRow[] {
   return [
+    ...(streamsLeft === null ? [] : [countable('streams', count, 1, streamsLeft)]),
     ...(licencesLeft === null ? [] : [countable('licences', count, 1, licencesLeft)]),
     ...(namesFree === null ? [] : [countable('names', count, 1, namesFree)]),
   ];

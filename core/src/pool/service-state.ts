@@ -2,6 +2,8 @@
  * How a host stands, by two questions of their own: whether people get sessions on it, and what is
  * being done to it. `rollout/host-state.ts` says in which order a rollout takes a host through them.
  */
+import type { Power } from '../power.ts';
+
 /** `draining`: those who are on it may stay, nobody else comes. */
 export const services = ['in service', 'draining', 'out of service'] as const;
 export type Service = (typeof services)[number];
@@ -9,9 +11,6 @@ export type Service = (typeof services)[number];
 /** `failed`: the work ended in the middle, and somebody has to look. */
 export const hostWorks = ['none', 'rebuilding', 'joining', 'attaching', 'verifying', 'failed'] as const;
 export type HostWork = (typeof hostWorks)[number];
-
-export const powers = ['on', 'suspended', 'off'] as const;
-export type Power = (typeof powers)[number];
 
 /** The one word that people have for all of it. `held`: nobody new comes until somebody lets people in. */
 export const hostStates = [

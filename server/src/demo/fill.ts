@@ -280,12 +280,13 @@ async function fillNights(
 
 const DATA_GIGABYTES = 250;
 
-function settingsOfPlanned({ kind, size, signOut, joinAccount }: PlannedPool): PoolSettings {
+function settingsOfPlanned({ kind, clone, size, signOut, joinAccount }: PlannedPool): PoolSettings {
   const given = {
     size: size || 'none',
     signOut,
     joinAccount,
     dataGigabytes: kind === 'dedicated' ? DATA_GIGABYTES : 0,
+    store: clone === 'network' ? 'stream-7' : null,
   };
   return { ...poolSettingsSchema.parse(given), size };
 }
@@ -299,7 +300,7 @@ function sizeOf({ site, size, processors }: PlannedPool): HostSize {
 function disksOf({ kind, clone, datastore, signOut }: PlannedPool): CloneDisks {
   const data = kind === 'dedicated' ? { datastore: 'fast', bytes: DATA_GIGABYTES * 1e9 } : null;
   const common = { datastore, data, returnsToClean: signOut === 'return to clean' };
-  if (clone === 'network') return { kind: clone, scratchBytes: 6e9, ...common };
+  if (clone === 'network') return { kind: clone, scratchBytes: 6e9, store: 'stream-7', ...common };
   return clone === 'full'
     ? { kind: clone, ...common }
     : { kind: clone, parentDatastore: datastore, ...common };

@@ -10,6 +10,7 @@ import type { JoinAccountFacts } from '@vatline/core/pool/fit-conditions';
 import type { Fault } from '@vatline/core/result';
 import type { MultiUseKey } from '../estate/driver/licences.ts';
 import type { PricedSize, SiteReport } from '../estate/driver/sites.ts';
+import type { StreamingStoreReport } from '../estate/driver/streaming.ts';
 import type { Db } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
@@ -125,4 +126,29 @@ export function keyChosen(
 export async function versionChosen(db: Db, id: string | undefined) {
   if (!id) return undefined;
   return db.selectFrom('image_version').selectAll().where('id', '=', id).executeTakeFirst();
+}
+
+/** The store that hosts are to stream from, where they have no system disk: one that is there, on their site, with room for the image. */
+export function storeChosen(
+  draft: PoolDraft,
+  stores: readonly StreamingStoreReport[],
+  version: { readonly image_id: string; readonly size_bytes: number } | undefined,
+  faults: Fault[],
+): StreamingStoreReport | undefined {
+  if (draft.clone !== 'network') return undefined;
+  const at = (message: string): undefined => void faults.push({ path: 'store', message });
+  if (!draft.store) return at('choose the streaming store that they stream from');
+  const store = stores.find((one) => one.name === draft.store);
+  if (!store) return at(`there is no streaming store ${draft.store}`);
+  const isThere = version && store.images.some((one) => one.image === version.image_id);
+  const free = store.capacityBytes - store.usedBytes;
+  if (version && !isThere && version.size_bytes > free)
+    at(
+      `${store.name} has no room for the image: it takes ${gigabytes(version.size_bytes)} and ${gigabytes(free)} are free`,
+    );
+  return store;
+}
+
+function gigabytes(bytes: number): string {
+  return `${(bytes / 1e9).toLocaleString('en-GB', { maximumFractionDigits: 1 })} GB`;
 }

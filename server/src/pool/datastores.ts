@@ -102,6 +102,7 @@ async function promisesOf(parts: Parts, pools: PoolStore): Promise<ReadonlyMap<s
       dataBytes: settings.dataGigabytes * 1e9,
       isCleanedAtSignOut: settings.signOut !== 'keep',
       days: settings.days,
+      scratchBytes: settings.scratchGigabytes * 1e9,
     };
     const hosts = await pools.hosts.byPlace(pool.id);
     for (const [number, place] of (await pools.placesOf(pool.id)).entries())

@@ -246,6 +246,15 @@ function cloneSpecOf({ pool, imageId }: CreateInput, { name, place, size }: Host
         : null,
     returnsToClean: pool.signOut === 'return to clean',
   };
+  if (pool.clone === 'network') {
+    const streamed = {
+      kind: pool.clone,
+      datastore,
+      store: pool.store ?? '',
+      scratchBytes: pool.scratchGigabytes * 1e9,
+    };
+    return { name, site: at.site, network: at.network, imageId, ...size, disks: { ...streamed, ...common } };
+  }
   const disks: CloneDisks =
     pool.clone === 'full'
       ? { kind: 'full', datastore, ...common }

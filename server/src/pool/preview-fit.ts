@@ -14,6 +14,7 @@ export interface RoomRequest {
   readonly places: readonly ChosenPlace[];
   readonly sites: readonly SiteReport[];
   readonly licencesLeft: number | null;
+  readonly streamsLeft: number | null;
   readonly namesFree: number | null;
   readonly imageBytes: number;
 }
@@ -25,19 +26,20 @@ export function diskPlanOf({ draft, imageBytes }: Pick<RoomRequest, 'draft' | 'i
     dataBytes: (draft.dataGigabytes ?? 0) * 1e9,
     isCleanedAtSignOut: draft.signOut !== undefined && draft.signOut !== 'keep',
     days: draft.days ?? 30,
+    scratchBytes: (draft.scratchGigabytes ?? 6) * 1e9,
   };
 }
 
 /** Each place with the hosts that it takes, and what all places share. */
 export function fitOver(request: RoomRequest): FitShown {
-  const { draft, places, licencesLeft, namesFree } = request;
+  const { draft, places, licencesLeft, streamsLeft, namesFree } = request;
   const count = draft.count ?? 0;
   const dealt = dealOverPlaces(
     count,
     places.map(({ place }) => place.atMost),
   );
   const fits = places.map((one, i) => fitOn(request, one, dealt[i] ?? 0));
-  const shared = fitShared({ count, licencesLeft, namesFree });
+  const shared = fitShared({ count, licencesLeft, streamsLeft, namesFree });
   const all = [...fits, shared];
   const largest = Math.min(shared.largest, mostOver(places, fits));
   const tightest = all.filter((fit) => !fit.fits).length > 0 ? all.filter((fit) => !fit.fits) : all;

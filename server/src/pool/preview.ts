@@ -14,6 +14,7 @@ import {
   accountFacts,
   keyChosen,
   placesChosen,
+  storeChosen,
   unitChosen,
   versionChosen,
   type ChosenPlace,
@@ -62,6 +63,7 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
   });
   faults.push(...faultsOfConditions(conditions));
   const isWhole = places.length > 0 && places.length === draft.places?.length;
+  const store = storeChosen(draft, await parts.estate.streaming.stores(), version, faults);
   const using = reserved.filter((one) => one.licence !== null && one.licence === draft.licence).length;
   const licencesLeft = key ? key.activations - key.used - using : null;
   const request = {
@@ -69,6 +71,7 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
     places,
     sites,
     licencesLeft,
+    streamsLeft: store ? store.streams.total - store.hosts : null,
     namesFree: names.free,
     imageBytes: version?.size_bytes ?? 0,
   };
@@ -186,6 +189,7 @@ const said = {
   memory: 'memory',
   addresses: 'addresses',
   datastore: 'room on a datastore',
+  streams: 'streams',
   licences: 'activations',
   names: 'free names',
   graphics: 'graphics processors',

@@ -1,7 +1,8 @@
 /** Pools, what they run, and their hosts. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
 import type { PoolKind, CloneKind } from '@vatline/contract/pool/kinds';
-import type { HostWork, Power, Service } from '@vatline/core/pool/service-state';
+import type { HostWork, Service } from '@vatline/core/pool/service-state';
+import type { Power } from '@vatline/core/power';
 import type { LeadKind } from '@vatline/core/pool/readiness';
 import type { PlacementRole } from '@vatline/contract/pool/kinds';
 import type { Tables } from '../platform/tables.ts';

@@ -54,7 +54,8 @@ export class Keeper {
   arm(poolId: string, minutes = LOOK_MINUTES): void {
     const { clock } = this.parts.estate;
     const at = Math.ceil(clock.now() / MINUTE) * MINUTE + minutes * MINUTE;
-    clock.wakeAt(at, `ready ${poolId}`, () => actingAs(undefined, () => this.look(poolId)));
+    const look = () => actingAs(undefined, () => this.look(poolId));
+    clock.wakeAt(at, `ready ${poolId}`, look, 'routine');
   }
 
   private async look(poolId: string): Promise<void> {

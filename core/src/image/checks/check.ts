@@ -1,5 +1,5 @@
 /** What a check is: a rule over a line that says what would go wrong on the hosts, and why. */
-import type { Power } from '../../pool/service-state.ts';
+import type { Power } from '../../power.ts';
 import type { Hardware } from '../hardware.ts';
 import type { Step, StepKind } from '../recipe.ts';
 import type { BuildSources } from '../sources.ts';

@@ -1,5 +1,5 @@
 /**
- * The interface to the outside world. The application reaches hypervisor, directory, licences, broker,
+ * The interface to the outside world. The application reaches hypervisor, chassis, streaming stores, directory, licences, broker,
  * file share, packaging machine, host agents and people only through it; `docs/drivers.md` tells how to
  * write another driver than the practice estate that ships.
  *
@@ -12,6 +12,8 @@ import type { Hypervisor } from './hypervisor.ts';
 import type { Sources } from './sources.ts';
 import type { Directory } from './directory.ts';
 import type { Licences } from './licences.ts';
+import type { Chassis } from './chassis.ts';
+import type { StreamingStores } from './streaming.ts';
 import type { Broker } from './broker.ts';
 import type { FileShare } from './share.ts';
 import type { TrustStores, HostAgents, HostInstaller } from './hosts.ts';
@@ -25,6 +27,8 @@ export interface EstateDriver {
   readonly hypervisor: Hypervisor;
   readonly directory: Directory;
   readonly licences: Licences;
+  readonly streaming: StreamingStores;
+  readonly chassis: Chassis;
   readonly broker: Broker;
   readonly share: FileShare;
   readonly agents: HostAgents;

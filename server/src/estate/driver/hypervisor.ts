@@ -3,7 +3,7 @@ import type { Step } from '@vatline/core/image/recipe';
 import type { Hardware } from '@vatline/core/image/hardware';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { HostSize } from '@vatline/core/pool/fit';
-import type { Power } from '@vatline/core/pool/service-state';
+import type { Power } from '@vatline/core/power';
 import type { DiskReport, StackedDisk } from './disks.ts';
 import type { Instant } from '@vatline/core/time/instant';
 import type { Operation } from './operations.ts';
@@ -51,7 +51,12 @@ export type CloneDisks = (
   /** The parent is made with the first clone that needs it there, and goes with the last. */
   | { readonly kind: 'linked'; readonly datastore: string; readonly parentDatastore: string }
   /** A scratch disk has its size from the beginning. */
-  | { readonly kind: 'network'; readonly datastore: string; readonly scratchBytes: number }
+  | {
+      readonly kind: 'network';
+      readonly datastore: string;
+      readonly scratchBytes: number;
+      readonly store: string;
+    }
 ) & {
   /** A disk that stays one person's over rebuilds. */
   readonly data: { readonly datastore: string; readonly bytes: number } | null;

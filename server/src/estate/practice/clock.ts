@@ -20,6 +20,7 @@ interface Wake {
   readonly at: Instant;
   readonly name: string;
   readonly wake: () => Promise<void>;
+  readonly how: 'routine' | undefined;
 }
 
 export class PracticeClock implements EstateClock {
@@ -64,8 +65,8 @@ export class PracticeClock implements EstateClock {
     return this.current;
   }
 
-  wakeAt(at: Instant, name: string, wake: () => Promise<void>): void {
-    this.wakes.set(name, { at, name, wake });
+  wakeAt(at: Instant, name: string, wake: () => Promise<void>, how?: 'routine'): void {
+    this.wakes.set(name, { at, name, wake, how });
   }
 
   onTick(listener: () => void): void {
@@ -110,9 +111,15 @@ export class PracticeClock implements EstateClock {
     this.tell();
   }
 
-  async nextEvent(): Promise<Instant | null> {
+  /** What somebody who waits would want to see; looks that are routine are none. */
+  nextEvent(): Promise<Instant | null> {
+    return this.nextOf((wake) => wake.how !== 'routine');
+  }
+
+  private async nextOf(counts: (wake: Wake) => boolean): Promise<Instant | null> {
     const ready = await this.operations.nextReady();
-    const next = Math.min(ready ?? Infinity, ...[...this.wakes.values()].map((wake) => wake.at));
+    const wakes = [...this.wakes.values()].filter(counts);
+    const next = Math.min(ready ?? Infinity, ...wakes.map((wake) => wake.at));
     return next === Infinity ? null : Math.max(next, this.current);
   }
 
@@ -156,7 +163,7 @@ export class PracticeClock implements EstateClock {
       while (!this.stopped && !giveUp()) {
         await others();
         await this.quiet();
-        const next = await this.nextEvent();
+        const next = await this.nextOf(() => true);
         if (this.stopped) return;
         if (next === null || next > target) {
           await this.moveTo(Math.max(this.current, Math.round(target)));

@@ -1,7 +1,7 @@
 /** The practice estate's own SQLite file. Nothing outside this folder reads it. */
 import type { PracticeFault } from '../control.ts';
 import type { UnitRight } from '@vatline/core/directory/rights';
-import type { Power } from '@vatline/core/pool/service-state';
+import type { Power } from '@vatline/core/power';
 import type { DiskRole } from '@vatline/core/pool/disk-roles';
 import type { EstateErrorKind, Operation } from '../driver/operations.ts';
 import { openSound } from '../../platform/database.ts';
@@ -64,6 +64,29 @@ export interface EstateTables {
   };
   /** Each change of a machine's power, and its end. */
   power_change: { machine_id: string; at_ms: number; power: Power | 'gone' };
+  streaming_store: { name: string; site: string; streams: number; capacity_bytes: number; price: number };
+  /** What a machine without a system disk runs, and will run from its next start on. */
+  stream: {
+    machine_id: string;
+    store: string;
+    now_image: string;
+    next_image: string;
+    scratch_bytes: number;
+    fills_bytes_per_day: number;
+    started_ms: number;
+  };
+  chassis: { name: string; site: string };
+  chassis_machine: {
+    chassis: string;
+    slot: number;
+    serial: string;
+    cores: number;
+    memory_bytes: number;
+    /** It answers from this look on. */
+    answers_at_look: number;
+    machine_id: string | null;
+  };
+  chassis_look: { chassis: string; number: number; key: string; started_ms: number };
   snapshot: { id: string; machine_id: string; guest: string; size_bytes: number };
   image: { id: string; guest: string; size_bytes: number };
   /** What is on disks, each once: ten thousand hosts of an image have the same. */
@@ -139,6 +162,15 @@ const schema = [
   `create index if not exists disk_by_base on disk (base)`,
   `create table if not exists power_change (machine_id text not null, at_ms integer not null, power text not null,
     primary key (machine_id, at_ms)) strict, without rowid`,
+  `create table if not exists streaming_store (name text primary key, site text not null, streams integer not null,
+    capacity_bytes integer not null, price real not null) strict`,
+  `create table if not exists stream (machine_id text primary key, store text not null, now_image text not null, next_image text not null,
+    scratch_bytes integer not null, fills_bytes_per_day integer not null, started_ms integer not null) strict, without rowid`,
+  `create table if not exists chassis (name text primary key, site text not null) strict`,
+  `create table if not exists chassis_machine (chassis text not null, slot integer not null, serial text not null, cores integer not null,
+    memory_bytes integer not null, answers_at_look integer not null, machine_id text, primary key (chassis, slot)) strict, without rowid`,
+  `create table if not exists chassis_look (chassis text not null, number integer not null, key text not null, started_ms integer not null,
+    primary key (chassis, number)) strict, without rowid`,
   `create table if not exists snapshot (id text primary key, machine_id text not null, guest text not null, size_bytes integer not null default 0) strict`,
   `create table if not exists image (id text primary key, guest text not null, size_bytes integer not null) strict`,
   `create table if not exists guest (digest text primary key, json text not null) strict, without rowid`,

@@ -16,6 +16,8 @@ export const minutesOf = {
   power: [1, 1.3] as Minutes,
   suspend: [0.4, 0.6] as Minutes,
   resume: [0.3, 0.4] as Minutes,
+  /** A physical machine gets its name and network, and starts from the network. */
+  associate: [3, 4] as Minutes,
   revert: [1, 1.4] as Minutes,
   copy: [6, 8] as Minutes,
   generalise: [4, 5] as Minutes,

@@ -6,6 +6,7 @@ import { buildSources } from '@vatline/demo/sources';
 import type { Instant } from '@vatline/core/time/instant';
 import type { EstateControl, HandChange, PracticeFault } from '../control.ts';
 import type { EstateDriver } from '../driver/driver.ts';
+import type { StreamingStores } from '../driver/streaming.ts';
 import type { Sources } from '../driver/sources.ts';
 import { PracticeActivity } from './activity.ts';
 import { PracticeBroker } from './broker.ts';
@@ -13,6 +14,8 @@ import { PracticeClock } from './clock.ts';
 import { PracticeDirectory } from './directory.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
 import { completeSites, fillEstate } from './fill-estate.ts';
+import { completeChassis } from './fill-chassis.ts';
+import { PracticeChassis } from './chassis.ts';
 import { PracticeAgents } from './hosts/agents.ts';
 import { AttachGate } from './hosts/attach-gate.ts';
 import { PracticeInstaller } from './hosts/install-agent.ts';
@@ -38,6 +41,8 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     readonly hypervisor: PracticeHypervisor,
     readonly directory: PracticeDirectory,
     readonly licences: PracticeLicences,
+    readonly streaming: StreamingStores,
+    readonly chassis: PracticeChassis,
     readonly broker: PracticeBroker,
     readonly share: PracticeShare,
     readonly agents: PracticeAgents,
@@ -55,6 +60,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     const db = await openEstateDatabase(path);
     if ((await readSetting(db, 'now')) === undefined) await fillEstate(db, plan);
     await completeSites(db, plan);
+    await completeChassis(db, plan);
     const seed = (await readSetting(db, 'seed')) ?? '';
     const operations = new PracticeOperations(db, seed);
     const clock = await PracticeClock.open(db, operations, monotonic);
@@ -72,15 +78,17 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       hypervisor,
       await PracticeDirectory.open(db, operations),
       new PracticeLicences(db, operations),
+      streamingOf(hypervisor, operations),
+      new PracticeChassis({ db, operations, ...partsOf(hypervisor) }),
       new PracticeBroker(db, operations, seats),
       share,
-      new PracticeAgents(db, operations, share, new AttachGate(db, share, trust)),
+      new PracticeAgents(db, operations, share, new AttachGate(db, share, trust), hypervisor.streams),
       new PracticeInstaller(db, operations, imported, hypervisor.guests, () => hypervisor.guests.traits()),
       new PracticeActivity(db, operations, clock.zone, seed, presence),
       new PracticePackaging(db, operations),
       trust,
       { current: () => Promise.resolve(buildSources(clock.now())) },
-      new PracticeSeed(db, hypervisor.guests, hypervisor.disks),
+      new PracticeSeed(db, hypervisor.guests, hypervisor.disks, seed),
     );
   }
 
@@ -142,4 +150,19 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     await this.clock.stop();
     await this.db.destroy();
   }
+}
+
+function streamingOf({ streams }: PracticeHypervisor, operations: PracticeOperations): StreamingStores {
+  return {
+    stores: () => streams.stores(),
+    of: (hosts) => streams.of(hosts),
+    assign: async (_key, hosts, imageId) => {
+      await operations.refuseIfFaulty('assign stream');
+      await streams.assign(hosts, imageId);
+    },
+  };
+}
+
+function partsOf({ room, machines, images, guests, disks, streams }: PracticeHypervisor) {
+  return { room, machines, images, guests, disks, streams };
 }

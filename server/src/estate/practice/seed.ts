@@ -4,6 +4,7 @@ import type { Step } from '@vatline/core/image/recipe';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { Instant } from '@vatline/core/time/instant';
 import type { EstateDb } from './estate-database.ts';
+import { linkMachines } from './fill-chassis.ts';
 import type { CloneDisks } from '../driver/hypervisor.ts';
 import type { HostSize } from '@vatline/core/pool/fit';
 import { disksOfClone, type Disks } from './hypervisor/disks.ts';
@@ -25,6 +26,7 @@ export class PracticeSeed {
     private readonly db: EstateDb,
     private readonly guests: Guests,
     private readonly disks: Disks,
+    private readonly seed: string,
   ) {}
 
   /** Puts an image there as if it had been captured before the demo begins. */
@@ -191,6 +193,7 @@ export class PracticeSeed {
         )
         .execute();
     for (const host of hosts) await this.seedDisks(host, pool.site, pool.disks, byId);
+    if (pool.disks.kind === 'network') await linkMachines(this.db, pool.site, this.seed);
     for (let i = 0; i < hosts.length; i += 300) {
       const part = hosts.slice(i, i + 300);
       await this.db

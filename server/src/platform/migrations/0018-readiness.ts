@@ -1,6 +1,8 @@
 import { sql, type Migration } from 'kysely';
 
-const columns = (power: string) => `id, pool_id, name, machine_id, service, work, blend_id, next_blend_id, note, contents_known, place,
+const columns = (
+  power: string,
+) => `id, pool_id, name, machine_id, service, work, blend_id, next_blend_id, note, contents_known, place,
   is_held, ${power}, rests_since_ms`;
 
 const hosts = [
@@ -31,9 +33,16 @@ const readiness = [
   `create index readiness_note_by_pool on readiness_note (pool_id, at_ms)`,
 ];
 
-/** Rules by which pools are kept ready, and what is done for it. */
+const streamed = [
+  // Pools that stream have done so from the one store there was.
+  `update pool set settings_json = json_set(settings_json, '$.store', iif(clone = 'network', 'stream-7', null), '$.scratchGigabytes', 6)`,
+  `update job set input_json = json_set(input_json, '$.pool.store', null, '$.pool.scratchGigabytes', 6)
+    where kind = 'make pool' and json_extract(input_json, '$.pool') is not null`,
+];
+
+/** Rules by which pools are kept ready, what is done for it, and what hosts stream. */
 export const readinessRules: Migration = {
   async up(db) {
-    for (const statement of [...hosts, ...readiness]) await sql.raw(statement).execute(db);
+    for (const statement of [...hosts, ...readiness, ...streamed]) await sql.raw(statement).execute(db);
   },
 };

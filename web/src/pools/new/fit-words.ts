@@ -6,6 +6,7 @@ export const fitWords: Record<FitRowShown['what'], string> = {
   memory: 'Memory',
   addresses: 'Addresses',
   datastore: 'Storage',
+  streams: 'Streams',
   licences: 'Activations',
   names: 'Names',
   graphics: 'Graphics',

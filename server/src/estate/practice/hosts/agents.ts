@@ -6,6 +6,7 @@ import type { HostAgents, Mount, WantedMount } from '../../driver/hosts.ts';
 import type { Operation } from '../../driver/operations.ts';
 import { measureAttach } from './measure-attach.ts';
 import type { AttachGate } from './attach-gate.ts';
+import type { Streams } from '../hypervisor/streams.ts';
 import type { PracticeShare } from '../share.ts';
 import type { EstateDb } from '../estate-database.ts';
 import type { PracticeOperations } from '../operations.ts';
@@ -37,6 +38,7 @@ export class PracticeAgents implements HostAgents {
     private readonly operations: PracticeOperations,
     private readonly share: PracticeShare,
     private readonly gate: AttachGate,
+    private readonly streams: Streams,
   ) {
     operations.effect('attach', (a: { host: string; mounts: readonly WantedMount[] }) => this.endAttach(a));
     operations.effect('verify', () => Promise.resolve(''));
@@ -51,7 +53,7 @@ export class PracticeAgents implements HostAgents {
       .select('target')
       .where('kind', '=', 'agent silent')
       .execute();
-    return rows.map((row) => row.target);
+    return [...rows.map((row) => row.target), ...(await this.streams.stuck())];
   }
 
   /** An agent reports at each check while its machine is on and it is not silent. */

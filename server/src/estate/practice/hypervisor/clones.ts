@@ -9,6 +9,7 @@ import type { Guests } from './guests.ts';
 import type { Images } from './images.ts';
 import type { Machines } from './machines.ts';
 import { idOfMachine } from './made-id.ts';
+import type { Streams } from './streams.ts';
 import type { Room, WantedMachine } from './room.ts';
 
 interface CloneArgument {
@@ -28,22 +29,25 @@ export class Clones {
   constructor(
     private readonly db: EstateDb,
     private readonly operations: PracticeOperations,
-    private readonly room: Room,
-    private readonly machines: Machines,
-    private readonly images: Images,
-    private readonly guests: Guests,
-    private readonly disks: Disks,
+    private readonly parts: {
+      readonly room: Room;
+      readonly machines: Machines;
+      readonly images: Images;
+      readonly guests: Guests;
+      readonly disks: Disks;
+      readonly streams: Streams;
+    },
   ) {
     operations.effect('clone', (a: CloneArgument) => this.endClone(a));
     operations.effect('rebuild', (a: RebuildArgument) => this.endRebuild(a));
   }
 
   clone(key: string, spec: CloneSpec): Promise<Operation> {
-    return this.room.oneAtATime(async () => {
+    return this.parts.room.oneAtATime(async () => {
       const known = await this.operations.get(key);
       if (known) return known;
       const { name, site, network, processors, memoryBytes, graphics, imageId, disks } = spec;
-      const image = await this.images.need(imageId);
+      const image = await this.parts.images.need(imageId);
       const wanted: WantedMachine = {
         id: idOfMachine(key),
         name,
@@ -52,7 +56,11 @@ export class Clones {
         size: { processors, memoryBytes, graphics },
         bytes: await this.bytesOf(site, disks, image),
       };
-      await this.room.need(wanted);
+      await this.parts.room.need(wanted);
+      if (disks.kind === 'network') {
+        await this.parts.streams.needRoom(disks.store, imageId);
+        await this.parts.streams.needStream(disks.store, name);
+      }
       return this.operations.begin({
         key,
         call: 'clone',
@@ -65,8 +73,8 @@ export class Clones {
   }
 
   async rebuild(key: string, machineId: string, imageId: string): Promise<Operation> {
-    const row = await this.machines.need(machineId);
-    const disks = await this.disks.placesOf(machineId);
+    const row = await this.parts.machines.need(machineId);
+    const disks = await this.parts.disks.placesOf(machineId);
     if (!disks) throw new EstateError('not found', `${row.name} has no disk to be made anew`);
     return this.operations.begin({
       key,
@@ -87,38 +95,51 @@ export class Clones {
     const bytes = new Map<string, number>();
     const add = (datastore: string, size: number) => bytes.set(datastore, (bytes.get(datastore) ?? 0) + size);
     for (const disk of disksOfClone(disks, image.size_bytes, 0)) add(disk.datastore, disk.bytes);
-    if (disks.kind === 'linked' && !(await this.disks.hasParent(image.id, site, disks.parentDatastore)))
+    if (disks.kind === 'linked' && !(await this.parts.disks.hasParent(image.id, site, disks.parentDatastore)))
       add(disks.parentDatastore, image.size_bytes);
     return [...bytes];
   }
 
   private async endClone({ wanted, imageId, disks }: CloneArgument): Promise<string> {
-    const image = await this.images.need(imageId);
-    await this.machines.insert({ ...wanted, power: 'on', guest: await this.guests.of(image) });
+    const image = await this.parts.images.need(imageId);
+    await this.parts.machines.insert({ ...wanted, power: 'on', guest: await this.parts.guests.of(image) });
     await this.addDisks(wanted, disks, image, this.disksOf(wanted.name, disks, image.size_bytes));
+    await this.beginStream(wanted, disks, imageId);
     return wanted.id;
   }
 
   /** Cut short between its writes it is done again, so that where disks go is known from its beginning. */
   private async endRebuild(a: RebuildArgument): Promise<string> {
-    const image = await this.images.need(a.imageId);
-    const machine = await this.machines.need(a.id);
-    const disks = a.disks ?? (await this.disks.placesOf(a.id));
+    const image = await this.parts.images.need(a.imageId);
+    const machine = await this.parts.machines.need(a.id);
+    const disks = a.disks ?? (await this.parts.disks.placesOf(a.id));
     // What a host had mounted is gone with its disk.
     await this.db.deleteFrom('mount').where('host', '=', machine.name).execute();
     if (disks) {
       const fresh = this.disksOf(machine.name, disks, image.size_bytes).filter(
         (disk) => disk.role !== 'data',
       );
-      await this.disks.remove(a.id, ['data']);
+      await this.parts.disks.remove(a.id, ['data']);
       await this.addDisks(machine, disks, image, fresh);
+      await this.beginStream(machine, disks, a.imageId);
     }
-    const guest = await this.guests.of(image);
-    return this.machines.change(a.id, () => guest, 'on');
+    const guest = await this.parts.guests.of(image);
+    return this.parts.machines.change(a.id, () => guest, 'on');
+  }
+
+  private async beginStream(
+    machine: { readonly id: string; readonly name: string },
+    disks: CloneDisks,
+    imageId: string,
+  ): Promise<void> {
+    if (disks.kind !== 'network') return;
+    const { store, scratchBytes } = disks;
+    await this.parts.streams.needRoom(store, imageId);
+    await this.parts.streams.begin(machine, { store, imageId, scratchBytes });
   }
 
   private disksOf(name: string, disks: CloneDisks, imageBytes: number): NewDisk[] {
-    return disksOfClone(disks, imageBytes, this.disks.growthOf(name));
+    return disksOfClone(disks, imageBytes, this.parts.disks.growthOf(name));
   }
 
   private addDisks(
@@ -131,6 +152,6 @@ export class Clones {
       disks.kind === 'linked'
         ? { imageId: image.id, datastore: disks.parentDatastore, bytes: image.size_bytes }
         : undefined;
-    return this.disks.add(machine, own, parent);
+    return this.parts.disks.add(machine, own, parent);
   }
 }

@@ -213,11 +213,17 @@ export class Disks {
     const whole = at('own');
     if (whole) return { kind: 'full', datastore: whole.datastore, ...common };
     const scratch = at('scratch');
+    const stream = await this.db
+      .selectFrom('stream')
+      .select('store')
+      .where('machine_id', '=', machineId)
+      .executeTakeFirst();
     return (
       scratch && {
         kind: 'network',
         datastore: scratch.datastore,
         scratchBytes: scratch.size_bytes,
+        store: stream?.store ?? '',
         ...common,
       }
     );

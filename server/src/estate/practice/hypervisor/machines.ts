@@ -2,7 +2,7 @@
 import { diskBytesOf } from '@vatline/core/image/hardware';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Entry } from '@vatline/core/inventory/entry';
-import type { Power } from '@vatline/core/pool/service-state';
+import type { Power } from '@vatline/core/power';
 import type { HandChange } from '../../control.ts';
 import { sql, type Selectable } from 'kysely';
 import type { HostMachine, MachineReport, MachineSpec, PowerChange } from '../../driver/hypervisor.ts';
@@ -15,6 +15,7 @@ import { minutesOf } from '../pace-of-work.ts';
 import type { Guests } from './guests.ts';
 import { idOfMachine } from './made-id.ts';
 import type { Disks, NewDisk } from './disks.ts';
+import type { Streams } from './streams.ts';
 import type { PowerTimes } from './power-times.ts';
 import type { Room, WantedMachine } from './room.ts';
 
@@ -33,6 +34,7 @@ export class Machines {
     private readonly room: Room,
     private readonly disks: Disks,
     private readonly times: PowerTimes,
+    private readonly streams: Streams,
   ) {
     operations.effect('step', (a: { id: string; step: Step }) => this.endStep(a.id, a.step));
     operations.effect('power', (a: { id: string; to: PowerChange }) => this.endPower(a.id, a.to));
@@ -99,6 +101,12 @@ export class Machines {
     await this.disks.remove(id);
     await this.db.deleteFrom('machine').where('id', '=', id).execute();
     await this.times.note(id, 'gone');
+    await this.streams.end(id);
+    await this.db
+      .updateTable('chassis_machine')
+      .set({ machine_id: null })
+      .where('machine_id', '=', id)
+      .execute();
     await this.db.deleteFrom('snapshot').where('machine_id', '=', id).execute();
   }
 
@@ -197,6 +205,11 @@ export class Machines {
     return id;
   }
 
+  private async guestOfImage(image: string): Promise<Guest | undefined> {
+    const row = await this.db.selectFrom('image').select('guest').where('id', '=', image).executeTakeFirst();
+    return row && this.guests.of(row);
+  }
+
   private row(id: string): Promise<MachineRow | undefined> {
     return this.db.selectFrom('machine').selectAll().where('id', '=', id).executeTakeFirst();
   }
@@ -225,9 +238,14 @@ export class Machines {
       return this.change(id, (guest) => guest, 'suspended');
     }
     await this.disks.dropMemory(id);
-    return to === 'off'
-      ? this.change(id, (guest) => guest, 'off')
-      : this.change(id, (guest) => ({ ...guest, restartPending: false }), 'on');
+    if (to === 'off') return this.change(id, (guest) => guest, 'off');
+    const before = await this.need(id);
+    const store = await this.streams.storeOf(id);
+    if (store !== undefined && before.power !== 'on') await this.streams.needStream(store, before.name);
+    // A resumed machine goes on with what it had.
+    const image = before.power === 'suspended' ? undefined : await this.streams.start(id);
+    const started = image === undefined ? undefined : await this.guestOfImage(image);
+    return this.change(id, (guest) => ({ ...(started ?? guest), restartPending: false }), 'on');
   }
 
   private async endCopy(a: { id: string; newId: string; name: string }): Promise<string> {

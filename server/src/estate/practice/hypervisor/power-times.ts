@@ -1,6 +1,6 @@
 /** For how long machines are on, from every change of their power. */
 import { sql } from 'kysely';
-import type { Power } from '@vatline/core/pool/service-state';
+import type { Power } from '@vatline/core/power';
 import type { Instant } from '@vatline/core/time/instant';
 import type { OnTime } from '../../driver/hypervisor.ts';
 import type { EstateDb } from '../estate-database.ts';

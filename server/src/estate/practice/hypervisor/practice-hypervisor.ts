@@ -21,17 +21,19 @@ import { Machines } from './machines.ts';
 import { PowerTimes } from './power-times.ts';
 import { Quota } from './quota.ts';
 import { Room } from './room.ts';
+import { Streams } from './streams.ts';
 import { Snapshots } from './snapshots.ts';
 
 export class PracticeHypervisor implements Hypervisor {
   readonly guests: Guests;
   readonly disks: Disks;
   private readonly quota: Quota;
-  private readonly room: Room;
-  private readonly machines: Machines;
+  readonly streams: Streams;
+  readonly room: Room;
+  readonly machines: Machines;
   private readonly times: PowerTimes;
   private readonly snapshots: Snapshots;
-  private readonly images: Images;
+  readonly images: Images;
   private readonly clones: Clones;
 
   constructor(db: EstateDb, operations: PracticeOperations, imported: ImportedImages, seed: string) {
@@ -39,11 +41,21 @@ export class PracticeHypervisor implements Hypervisor {
     this.disks = new Disks(db, () => operations.now(), seed);
     this.room = new Room(db, this.disks);
     this.quota = new Quota(db, operations);
+    this.streams = new Streams(db, () => operations.now(), seed);
     this.times = new PowerTimes(db, () => operations.now());
-    this.machines = new Machines(db, operations, this.guests, this.room, this.disks, this.times);
+    this.machines = new Machines(
+      db,
+      operations,
+      this.guests,
+      this.room,
+      this.disks,
+      this.times,
+      this.streams,
+    );
     this.snapshots = new Snapshots(db, operations, this.guests, this.machines);
     this.images = new Images(db, operations, this.guests, this.machines);
-    this.clones = new Clones(db, operations, this.room, this.machines, this.images, this.guests, this.disks);
+    const { room, machines, images, guests, disks, streams } = this;
+    this.clones = new Clones(db, operations, { room, machines, images, guests, disks, streams });
   }
 
   sites = () => this.room.sites();
