@@ -23,6 +23,9 @@ import { datastoreEndpoints } from './pool/datastore.ts';
 import { poolEndpoints, poolFileEndpoints } from './pool/endpoints.ts';
 import { poolHealthEndpoints } from './pool/health.ts';
 import { hostActionEndpoints } from './pool/host-action.ts';
+import { moreHostsEndpoints } from './pool/more-hosts.ts';
+import { readinessEndpoints } from './pool/readiness.ts';
+import { streamingEndpoints } from './pool/streaming.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
 
@@ -52,6 +55,9 @@ export const api: Record<string, Record<string, Endpoint>> = {
   installationFiles: installationFileEndpoints,
   shares: shareEndpoints,
   pools: poolEndpoints,
+  readiness: readinessEndpoints,
+  moreHosts: moreHostsEndpoints,
+  streaming: streamingEndpoints,
   hosts: hostEndpoints,
   rollouts: rolloutEndpoints,
   calendars: calendarEndpoints,

@@ -10,6 +10,7 @@ const well: PoolCondition = {
   off: 0,
   failed: 0,
   silent: 0,
+  scratchSoon: 0,
   sessionLimit: 10,
   expected,
   hourNow: 8,
@@ -48,6 +49,7 @@ describe('how a pool is', () => {
         ['silent', 2, null],
       ],
     ],
+    ['a scratch disk that is full soon', { scratchSoon: 2 }, [['scratch', 2, null]]],
     ['a pool that has none', { hosts: 0, inService: 0 }, [['no hosts', 0, null]]],
   ])('tells %s', (_what, change, told) => expect(whats(change)).toEqual(told));
 

@@ -37,6 +37,7 @@ import { hostCsvRoute } from './pool/host-csv.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { readinessRoutes } from './readiness/routes.ts';
+import { streamingRoutes } from './streaming/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse } from './rollout/calendar-use.ts';
 import type { RolloutStore } from './rollout/store.ts';
@@ -86,6 +87,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   const { pools, plans, rollouts, engine, calendars, joinAccounts } = stores;
   poolRoutes(door, parts, pools, joinAccounts);
   readinessRoutes(door, parts, stores);
+  streamingRoutes(door, parts, stores);
   hostActionRoutes(door, parts, pools);
   hostCsvRoute(door, parts, pools);
   poolHealthRoute(door, parts, pools);

@@ -18,6 +18,7 @@ import { HostAdditions } from './pool/add-hosts.ts';
 import { poolJobs } from './pool/jobs.ts';
 import { Keeper } from './readiness/keeper.ts';
 import { ReadinessStore } from './readiness/store.ts';
+import { Switches } from './streaming/switches.ts';
 import { JoinAccounts } from './directory/join-accounts.ts';
 import { PoolStore } from './pool/pools.ts';
 import { RolloutEngine } from './rollout/engine.ts';
@@ -37,6 +38,7 @@ export interface AllStores {
   readonly readiness: ReadinessStore;
   readonly additions: HostAdditions;
   readonly keeper: Keeper;
+  readonly switches: Switches;
   readonly calendars: CalendarStore;
   readonly plans: Plans;
   readonly rollouts: RolloutStore;
@@ -70,6 +72,7 @@ export async function openStores(parts: Parts): Promise<AllStores> {
     readiness,
     additions,
     keeper: new Keeper(parts, pools, readiness, additions),
+    switches: new Switches(parts, pools),
     calendars,
     plans,
     rollouts,

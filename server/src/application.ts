@@ -129,7 +129,7 @@ async function openParts(
 /** Takes up what a stop cut short, and does so again when trouble with the disk is over. Gives the number of jobs. */
 async function resume(
   parts: Parts,
-  { images, pools, keeper, engine, rings, schedules }: AllStores,
+  { images, pools, keeper, switches, engine, rings, schedules }: AllStores,
 ): Promise<number> {
   const { jobs, trouble } = parts;
   await images.versions.indexOlder();
@@ -137,6 +137,7 @@ async function resume(
   await engine.resume();
   await tellBroker(parts, pools);
   await keeper.resume();
+  await switches.resume();
   await rings.resume();
   await schedules.resume();
   await resumeQuota(parts);
@@ -144,6 +145,7 @@ async function resume(
     await jobs.resumeAll();
     await engine.resume();
     await keeper.resume();
+    await switches.resume();
   });
   return resumedJobs;
 }

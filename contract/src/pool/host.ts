@@ -27,6 +27,8 @@ export const hostSchema = z.object({
   /** Its own disks now. */
   ownBytes: bytes,
   growsBytesPerDay: bytes,
+  /** Of a host that streams its image, the size of the disk that takes what it writes; its own bytes are on that. */
+  scratchBytes: bytes.nullable(),
 });
 export type Host = z.infer<typeof hostSchema>;
 

@@ -13,13 +13,15 @@ export interface PoolCondition {
   readonly failed: number;
   /** Agents that have not reported for over two checks. */
   readonly silent: number;
+  /** Scratch disks that are full soon. */
+  readonly scratchSoon: number;
   readonly sessionLimit: number;
   /** Sessions expected by local hour, 24 of them. */
   readonly expected: readonly number[];
   readonly hourNow: number;
 }
 
-export const healthWhats = ['no hosts', 'seats', 'failed', 'silent', 'tight', 'off', 'held'] as const;
+export const healthWhats = ['no hosts', 'seats', 'failed', 'silent', 'scratch', 'tight', 'off', 'held'] as const;
 export type HealthWhat = (typeof healthWhats)[number];
 export type HealthTone = 'trouble' | 'attention' | 'calm';
 
@@ -50,6 +52,7 @@ export function findingsOf(pool: PoolCondition): HealthFinding[] {
     ...(left < 0 ? [{ what: 'seats' as const, tone: 'trouble' as const, count: -left, hour }] : []),
     ...counted('failed', 'trouble', pool.failed),
     ...counted('silent', 'trouble', pool.silent),
+    ...counted('scratch', 'attention', pool.scratchSoon),
     ...(left >= 0 && expected > 0 && left < seats * TIGHT
       ? [{ what: 'tight' as const, tone: 'attention' as const, count: left, hour }]
       : []),

@@ -13,6 +13,7 @@ export async function versionUse(db: Db): Promise<Map<string, string[]>> {
   for (const { versionId, pool, hosts } of await hostUse(db))
     add(versionId, `${pool} runs it on ${hosts} ${hosts === 1 ? 'host' : 'hosts'}`);
   for (const { versionId, pool } of await openRollouts(db)) add(versionId, `a rollout takes ${pool} to it`);
+  for (const { versionId, pool } of await openSwitches(db)) add(versionId, `${pool} is switched to it`);
   for (const { versionId, pool } of await waitingRings(db)) add(versionId, `${pool} is to follow its cut`);
   for (const { versionId, pool } of await waysBack(db)) add(versionId, `${pool} goes back to it`);
   return reasons;
@@ -40,6 +41,15 @@ function openRollouts(db: Db) {
     .innerJoin('pool', 'pool.id', 'rollout.pool_id')
     .select(['blend.image_version_id as versionId', 'pool.name as pool'])
     .where('rollout.ended_ms', 'is', null)
+    .execute();
+}
+
+function openSwitches(db: Db) {
+  return db
+    .selectFrom('stream_switch')
+    .innerJoin('blend', 'blend.id', 'to_blend_id')
+    .innerJoin('pool', 'pool.id', 'stream_switch.pool_id')
+    .select(['blend.image_version_id as versionId', 'pool.name as pool'])
     .execute();
 }
 

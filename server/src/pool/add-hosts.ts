@@ -46,10 +46,9 @@ export class HostAdditions {
 
   private async accept(poolId: string, more: MoreHosts, why: string): Promise<string> {
     const { parts, pools } = this;
-    const { row, draft, all, open, preview, places } = await this.look(poolId, more);
+    const { row, blendId, draft, all, open, preview, places } = await this.look(poolId, more);
     if (preview.faults.length > 0 || !preview.fit)
       throw invalid(preview.faults.map(({ path, message }) => ({ path, message })));
-    const blendId = row.blend_id ?? '';
     const version = await parts.db
       .selectFrom('image_version')
       .select(['image_id', 'size_bytes'])
@@ -85,7 +84,9 @@ export class HostAdditions {
 
   private async look(poolId: string, more: MoreHosts) {
     const row = await this.pools.pool(poolId);
-    if (row.blend_id === null) throw conflict(`${row.name} has no blend yet that hosts could be made with`);
+    // Made while the others wait for another image, a host begins with that one.
+    const blendId = (await this.pools.switchOf(poolId))?.to_blend_id ?? row.blend_id;
+    if (blendId === null) throw conflict(`${row.name} has no blend yet that hosts could be made with`);
     const there = await this.pools.hosts.byPlace(poolId);
     const all = await this.pools.placesOf(poolId);
     const open = all.flatMap((place, at) => {
@@ -96,22 +97,24 @@ export class HostAdditions {
       throw invalid([{ path: 'count', message: `each place of ${row.name} has as many hosts as it may` }]);
     const draft = await this.draftOf(
       row,
+      blendId,
       open.map(({ place }) => place),
       more,
     );
     const { preview, places } = await previewPool(this.parts, this.accounts, draft);
     // What the pool is called, it is called already.
     const faults = preview.faults.filter((fault) => fault.path !== 'name');
-    return { row, draft, all, open, places, preview: { ...preview, faults } };
+    return { row, blendId, draft, all, open, places, preview: { ...preview, faults } };
   }
 
   /** The pool as if it were made anew with so many hosts, in the room that its places have left. */
   private async draftOf(
     row: PoolRow,
+    blendId: string,
     places: readonly PoolPlace[],
     { count, isAnyway, isHeld }: MoreHosts,
   ): Promise<PoolDraft> {
-    const blend = await this.pools.blends.get(row.blend_id ?? '');
+    const blend = await this.pools.blends.get(blendId);
     const { name, kind, pattern, ou, session_limit } = row;
     if (row.clone === 'network')
       throw conflict(`the hosts of ${name} stream their image; they are added where they were found`);

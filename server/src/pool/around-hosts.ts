@@ -2,6 +2,7 @@
 import { takesSessions } from '@vatline/core/pool/service-state';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import type { HostMachine } from '../estate/driver/hypervisor.ts';
+import type { HostStream } from '../estate/driver/streaming.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { KnownBlends } from './blends.ts';
 import type { PoolStore } from './pools.ts';
@@ -14,6 +15,8 @@ export interface AroundHosts {
   readonly blends: KnownBlends;
   readonly sessions: ReadonlyMap<string, number>;
   readonly machines: ReadonlyMap<string, HostMachine>;
+  /** What hosts without a system disk stream. */
+  readonly streams: ReadonlyMap<string, HostStream>;
   readonly reports: ReadonlyMap<string, Instant | null>;
   readonly owners: ReadonlyMap<string, string>;
   /** Sites of the pool's places, in their order. */
@@ -34,6 +37,7 @@ export async function aroundHosts(
     blends: await pools.blends.facts(pool.id),
     sessions: await pools.hosts.sessionsOn(pool, await pools.hosts.counts(pool.id), inUse),
     machines: await estate.hypervisor.hostMachines(hosts.flatMap((host) => host.machine_id ?? [])),
+    streams: pool.clone === 'network' ? await estate.streaming.of(names) : new Map<string, HostStream>(),
     reports: await estate.agents.lastReports(names),
     owners: await estate.broker.owners(names),
     sites: (await pools.placesOf(pool.id)).map((place) => place.site),

@@ -7,6 +7,7 @@ import {
 } from '@vatline/core/directory/distinguished-name';
 import { rightsIn, missingRights } from '@vatline/core/directory/rights';
 import type { JoinAccountFacts } from '@vatline/core/pool/fit-conditions';
+import { storeRefusal, type StoreRoom } from '@vatline/core/pool/streaming';
 import type { Fault } from '@vatline/core/result';
 import type { MultiUseKey } from '../estate/driver/licences.ts';
 import type { PricedSize, SiteReport } from '../estate/driver/sites.ts';
@@ -140,15 +141,16 @@ export function storeChosen(
   if (!draft.store) return at('choose the streaming store that they stream from');
   const store = stores.find((one) => one.name === draft.store);
   if (!store) return at(`there is no streaming store ${draft.store}`);
-  const isThere = version && store.images.some((one) => one.image === version.image_id);
-  const free = store.capacityBytes - store.usedBytes;
-  if (version && !isThere && version.size_bytes > free)
-    at(
-      `${store.name} has no room for the image: it takes ${gigabytes(version.size_bytes)} and ${gigabytes(free)} are free`,
-    );
+  const refusal = version && storeRefusal(roomFor(version, store));
+  if (refusal) at(refusal);
   return store;
 }
 
-function gigabytes(bytes: number): string {
-  return `${(bytes / 1e9).toLocaleString('en-GB', { maximumFractionDigits: 1 })} GB`;
+/** What a store has for an image, and what the image would take of it. */
+export function roomFor(
+  { image_id, size_bytes }: { readonly image_id: string; readonly size_bytes: number },
+  { name, capacityBytes, usedBytes, images }: StreamingStoreReport,
+): StoreRoom {
+  const isThere = images.some((one) => one.image === image_id);
+  return { name, freeBytes: capacityBytes - usedBytes, neededBytes: isThere ? 0 : size_bytes };
 }

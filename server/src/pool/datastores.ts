@@ -8,6 +8,7 @@ import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { settingsIn, type PoolStore } from './pools.ts';
+import { versionNames } from './version-names.ts';
 
 export function datastoreRoutes(door: Door, parts: Parts, pools: PoolStore): void {
   door.serve(datastoreEndpoints.list, async () => ({
@@ -80,16 +81,6 @@ async function owners(parts: Pick<Parts, 'db'>): Promise<(disk: DiskReport) => D
     const line = machine === null ? undefined : builds.get(machine);
     return line === undefined ? { kind: 'other', name: '' } : { kind: 'build machine', name: line };
   };
-}
-
-/** What people call the image versions, by their images. */
-async function versionNames({ db }: Pick<Parts, 'db'>): Promise<ReadonlyMap<string, string>> {
-  const rows = await db
-    .selectFrom('image_version')
-    .innerJoin('image_line', 'image_line.id', 'image_version.line_id')
-    .select(['image_version.image_id as image', 'image_version.number', 'image_line.name'])
-    .execute();
-  return new Map(rows.map(({ image, name, number }) => [image, `${name} ${number}`]));
 }
 
 /** What the hosts of all pools may come to take until they are rebuilt, by `site/datastore`. */

@@ -2,12 +2,15 @@
 import { sql } from 'kysely';
 import { poolHealthEndpoints, type PoolHealth } from '@vatline/contract/pool/health';
 import { badness, busiestAhead, findingsOf } from '@vatline/core/pool/health';
+import { scratchFillsSoon } from '@vatline/core/pool/streaming';
 import { DAY } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { noHosts } from './hosts.ts';
 import type { PoolStore } from './pools.ts';
+import { scratchIn } from './scratch.ts';
+import type { PoolRow } from './tables.ts';
 
 const DAYS = 7;
 
@@ -33,6 +36,7 @@ async function poolHealth(parts: Parts, pools: PoolStore): Promise<PoolHealth[]>
       inService: own.taking,
       failed: own.broken,
       silent: silent.get(pool.id) ?? 0,
+      scratchSoon: await scratchSoon(parts, pools, pool),
       ...(standing.get(pool.id) ?? { held: 0, off: 0 }),
       isKeptReady: keptReady.has(pool.id),
       sessionLimit: limit,
@@ -73,6 +77,14 @@ async function standingByPool({ db }: Parts): Promise<ReadonlyMap<string, { held
     .groupBy('pool_id')
     .execute();
   return new Map(rows.map(({ pool_id, held, off }) => [pool_id, { held, off }]));
+}
+
+/** Only pools that stream have scratch disks, and of those only hosts that are on fill any. */
+async function scratchSoon({ estate }: Parts, pools: PoolStore, pool: PoolRow): Promise<number> {
+  if (pool.clone !== 'network') return 0;
+  const on = (await pools.hosts.of(pool.id)).filter((host) => host.power === 'on');
+  const streams = await estate.streaming.of(on.map((host) => host.name));
+  return [...streams.values()].filter((stream) => scratchFillsSoon(scratchIn(stream))).length;
 }
 
 async function silentByPool({ db, estate }: Parts): Promise<ReadonlyMap<string, number>> {

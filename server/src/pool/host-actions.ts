@@ -23,21 +23,30 @@ export function hostActionRoutes(door: Door, parts: Parts, pools: PoolStore): vo
   });
 
   door.serve(hostActionEndpoints.act, async ({ params, body }) => {
-    const pool = await pools.pool(params.id);
-    const { effect, rows } = await effectOn(parts, pools, pool, body);
-    refuse(body, effect);
-    if (body.action === 'hold' || body.action === 'let in')
-      return { jobId: null, hosts: await hold(parts, pools, pool, body, rows) };
-    const { action, text, limitMinutes } = body;
-    const input: ActInput = { poolId: pool.id, action, hosts: [...effect.hosts], text, limitMinutes };
-    const jobId = await parts.jobs.start({
-      kind: 'act on hosts',
-      title: `${titles[action]} ${effect.hosts.length === 1 ? (effect.hosts[0] ?? '') : `${effect.hosts.length} hosts`} of ${pool.name}`,
-      subject: `pool:${pool.id}`,
-      input,
-    });
-    return { jobId, hosts: [...effect.hosts] };
+    return beginAction(parts, pools, await pools.pool(params.id), body);
   });
+}
+
+/** Does at once what can be, and begins a job for the rest. Throws a refusal where nothing can be done. */
+export async function beginAction(
+  parts: Parts,
+  pools: PoolStore,
+  pool: PoolRow,
+  body: ActionRequest,
+): Promise<{ jobId: string | null; hosts: string[] }> {
+  const { effect, rows } = await effectOn(parts, pools, pool, body);
+  refuse(body, effect);
+  if (body.action === 'hold' || body.action === 'let in')
+    return { jobId: null, hosts: await hold(parts, pools, pool, body, rows) };
+  const { action, text, limitMinutes } = body;
+  const input: ActInput = { poolId: pool.id, action, hosts: [...effect.hosts], text, limitMinutes };
+  const jobId = await parts.jobs.start({
+    kind: 'act on hosts',
+    title: `${titles[action]} ${effect.hosts.length === 1 ? (effect.hosts[0] ?? '') : `${effect.hosts.length} hosts`} of ${pool.name}`,
+    subject: `pool:${pool.id}`,
+    input,
+  });
+  return { jobId, hosts: [...effect.hosts] };
 }
 
 const titles: Record<ActInput['action'], string> = {

@@ -10,7 +10,7 @@ import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import { BlendStore } from './blends.ts';
 import { HostStore } from './hosts.ts';
-import type { PoolRow } from './tables.ts';
+import type { PoolRow, SwitchRow } from './tables.ts';
 
 export class PoolStore {
   readonly hosts: HostStore;
@@ -82,6 +82,15 @@ export class PoolStore {
       }),
     );
     await db.insertInto('pool_placement').values(placements).execute();
+  }
+
+  /** The switch to another streamed image that is under way. */
+  switchOf(poolId: string): Promise<SwitchRow | undefined> {
+    return this.parts.db
+      .selectFrom('stream_switch')
+      .selectAll()
+      .where('pool_id', '=', poolId)
+      .executeTakeFirst();
   }
 
   /** What the hosts of the pool are to run from now on. */

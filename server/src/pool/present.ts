@@ -67,11 +67,12 @@ export function presentCells(hosts: readonly HostCell[], blends: KnownBlends): C
 
 export function presentHosts(
   hosts: readonly HostRow[],
-  { blends, sessions, machines, reports, owners, sites, silentBefore }: AroundHosts,
+  { blends, sessions, machines, streams, reports, owners, sites, silentBefore }: AroundHosts,
 ): Host[] {
   return hosts.map((host) => {
     const blend = blends.get(host.blend_id);
     if (!blend) throw notFound('such blend');
+    const stream = streams.get(host.name);
     const machine = machines.get(host.machine_id ?? '');
     const lastReport = reports.get(host.name) ?? null;
     return {
@@ -89,8 +90,9 @@ export function presentHosts(
       isSilent:
         (machine === undefined || machine.power === 'on') && lastReport !== null && lastReport < silentBefore,
       upSince: machine?.power === 'on' ? machine.since : null,
-      ownBytes: machine?.ownBytes ?? 0,
-      growsBytesPerDay: machine?.growsBytesPerDay ?? 0,
+      ownBytes: stream?.scratchUsedBytes ?? machine?.ownBytes ?? 0,
+      growsBytesPerDay: stream?.fillsBytesPerDay ?? machine?.growsBytesPerDay ?? 0,
+      scratchBytes: stream?.scratchBytes ?? null,
     };
   });
 }

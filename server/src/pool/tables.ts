@@ -80,6 +80,8 @@ declare module '../platform/tables.ts' {
       /** Pairs of a datastore and bytes. */
       bytes_json: string;
     };
+    /** Pools whose hosts are to stream another image from their next start on. */
+    stream_switch: { pool_id: string; to_blend_id: string; begun_ms: number };
     /** How long each way to get a host ready took, each time. */
     lead_time: { pool_id: string; kind: LeadKind; at_ms: number; minutes: number };
     /** Accounts that computers are joined with, whose passwords are known here. */
@@ -90,4 +92,5 @@ declare module '../platform/tables.ts' {
 export type PoolRow = Selectable<Tables['pool']>;
 export type ReservedRow = Selectable<Tables['host_reserved']>;
 export type BlendRow = Selectable<Tables['blend']>;
+export type SwitchRow = Selectable<Tables['stream_switch']>;
 export type HostRow = Selectable<Tables['host']>;

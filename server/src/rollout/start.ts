@@ -82,7 +82,7 @@ export function faultsAtTheEnd(
   return attachFaults(parts, request.packageVersionIds, planned.pool.name, at);
 }
 
-/** Refuses a second rollout on one pool. */
+/** Refuses a second rollout on one pool, and one on hosts that are on their way to something else. */
 async function refuseIfOpen({ db }: Pick<Parts, 'db'>, poolId: string): Promise<void> {
   const open = await db
     .selectFrom('rollout')
@@ -92,6 +92,16 @@ async function refuseIfOpen({ db }: Pick<Parts, 'db'>, poolId: string): Promise<
     .executeTakeFirst();
   if (open)
     throw conflict('A rollout of this pool is under way; wait for its end or stop it first', 'poolId');
+  const switched = await db
+    .selectFrom('stream_switch')
+    .select('pool_id')
+    .where('pool_id', '=', poolId)
+    .executeTakeFirst();
+  if (switched)
+    throw conflict(
+      'Hosts of this pool wait for another image at their next start; let that end or switch them back first',
+      'poolId',
+    );
 }
 
 /** A rollout that was found good and forecast, and is not written down yet. */

@@ -5,6 +5,7 @@ import { poolHealthEndpoints } from '@vatline/contract/pool/health';
 import { hostActionEndpoints } from '@vatline/contract/pool/host-action';
 import { moreHostsEndpoints } from '@vatline/contract/pool/more-hosts';
 import { readinessEndpoints } from '@vatline/contract/pool/readiness';
+import { streamingEndpoints } from '@vatline/contract/pool/streaming';
 import { hostEndpoints } from '@vatline/contract/pool/host';
 import { api, does, reads, readsPages } from './base.ts';
 
@@ -29,6 +30,9 @@ export const poolsApi = api.injectEndpoints({
     keepReadiness: does(build, readinessEndpoints.keep),
     previewHosts: reads(build, moreHostsEndpoints.preview),
     addHosts: does(build, moreHostsEndpoints.add),
+    streaming: reads(build, streamingEndpoints.get),
+    switchPool: does(build, streamingEndpoints.switchPool),
+    restartIdle: does(build, streamingEndpoints.restartIdle),
     createPool: does(build, poolEndpoints.create),
   }),
 });

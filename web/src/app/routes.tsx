@@ -62,6 +62,12 @@ export const router = createBrowserRouter([
         }),
       },
       {
+        path: 'pools/streaming',
+        lazy: async () => ({
+          Component: (await import('../pools/streaming/streaming-page.tsx')).StreamingPage,
+        }),
+      },
+      {
         path: 'pools/directory',
         lazy: async () => ({
           Component: (await import('../pools/directory/directory-page.tsx')).DirectoryPage,

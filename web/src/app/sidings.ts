@@ -25,6 +25,7 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
   pools: [
     { path: '', name: 'Host pools' },
     { path: 'datastores', name: 'Datastores' },
+    { path: 'streaming', name: 'Streaming' },
     { path: 'directory', name: 'Directory' },
   ],
 };

@@ -37,6 +37,8 @@ export function findingInWords(
       return { text: `${plural(n, 'host')} failed`, to: hosts('failed') };
     case 'silent':
       return { text: `${plural(n, 'agent')} silent`, to: hosts('silent') };
+    case 'scratch':
+      return { text: `${plural(n, 'scratch disk')} full within a day`, to: '/pools/streaming' };
     case 'off':
       return { text: `${count(n)} off`, to: hosts('off') };
     case 'held':

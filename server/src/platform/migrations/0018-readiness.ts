@@ -34,6 +34,10 @@ const readiness = [
 ];
 
 const streamed = [
+  `create table stream_switch (pool_id text primary key references pool (id) on delete cascade, to_blend_id text not null references blend (id),
+    begun_ms integer not null) strict, without rowid`,
+  `alter table host_reserved add column chassis text`,
+  `alter table host_reserved add column slot integer`,
   // Pools that stream have done so from the one store there was.
   `update pool set settings_json = json_set(settings_json, '$.store', iif(clone = 'network', 'stream-7', null), '$.scratchGigabytes', 6)`,
   `update job set input_json = json_set(input_json, '$.pool.store', null, '$.pool.scratchGigabytes', 6)

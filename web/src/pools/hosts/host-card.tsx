@@ -53,9 +53,13 @@ function Standing({ host }: { host: Host }) {
       : `its agent reported ${moment(host.lastReport, zone)}`;
   const up = host.upSince === null ? 'off' : `on for ${relative(host.upSince, now).replace(' ago', '')}`;
   const grows = host.growsBytesPerDay > 0 ? `, growing by ${size(host.growsBytesPerDay)} a day` : '';
+  const disks =
+    host.scratchBytes === null
+      ? `${size(host.ownBytes)} of disks`
+      : `${size(host.ownBytes)} of its scratch disk of ${size(host.scratchBytes)} used`;
   return (
     <p className={host.isSilent ? 'trouble' : 'quiet'}>
-      On {host.site}; {up}; {agent}; {size(host.ownBytes)} of disks{grows}.
+      On {host.site}; {up}; {agent}; {disks}{grows}.
     </p>
   );
 }

@@ -125,7 +125,12 @@ function Row({ host, isPicked, toggle }: { host: Host; isPicked: boolean; toggle
         {host.lastReport === null ? 'never' : `at ${time(host.lastReport, zone)}`}
       </span>
       <span className="quiet">{host.upSince === null ? 'off' : relative(host.upSince, now)}</span>
-      <span className="number">{size(host.ownBytes)}</span>
+      <span
+        className="number"
+        title={host.scratchBytes === null ? '' : `of a scratch disk of ${size(host.scratchBytes)}`}
+      >
+        {size(host.ownBytes)}
+      </span>
       <span className="number quiet">
         {host.growsBytesPerDay > 0 ? `+${size(host.growsBytesPerDay)}` : ''}
       </span>

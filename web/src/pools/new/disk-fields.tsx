@@ -17,13 +17,14 @@ const signOutHints: Record<SignOut, string> = {
 };
 
 function StreamFields({ form: { draft, set, fault } }: { form: PoolForm }) {
-  const { data: stores = [] } = poolsApi.useStreamingStoresQuery({});
+  const { data } = poolsApi.useStreamingQuery({});
+  const stores = data?.stores ?? [];
   return (
     <>
       <Field label="Streaming store" fault={fault('store')}>
         <Select
           aria-label="Streaming store"
-          value={draft.store}
+          value={draft.store ?? null}
           onChange={(store: string) => set({ store })}
           options={stores.map((one) => ({
             value: one.name,

@@ -48,22 +48,26 @@ export class PracticeAgents implements HostAgents {
   }
 
   async silent(): Promise<string[]> {
-    const rows = await this.db
+    return [...(await this.silentSince()).keys()];
+  }
+
+  /** Where a fault is switched on, and where nothing can be written any more. */
+  private async silentSince(): Promise<Map<string, Instant>> {
+    const faults = await this.db
       .selectFrom('fault')
-      .select('target')
+      .select(['target', 'since_ms'])
       .where('kind', '=', 'agent silent')
       .execute();
-    return [...rows.map((row) => row.target), ...(await this.streams.stuck())];
+    return new Map([
+      ...(await this.streams.stuckSince()),
+      ...faults.map(({ target, since_ms }): [string, Instant] => [target, since_ms]),
+    ]);
   }
 
   /** An agent reports at each check while its machine is on and it is not silent. */
   async lastReports(hosts: readonly string[]): Promise<Map<string, Instant | null>> {
     const now = this.operations.now();
-    const silent = await this.db
-      .selectFrom('fault')
-      .select(['target', 'since_ms'])
-      .where('kind', '=', 'agent silent')
-      .execute();
+    const silent = await this.silentSince();
     const machines = await this.db
       .selectFrom('machine')
       .select(['name', 'power', 'power_since_ms'])
@@ -75,7 +79,7 @@ export class PracticeAgents implements HostAgents {
         const machine = byName.get(host);
         const until = Math.min(
           now,
-          silent.find((fault) => fault.target === host)?.since_ms ?? now,
+          silent.get(host) ?? now,
           machine && machine.power !== 'on' ? machine.power_since_ms : now,
         );
         const last = nextCheckOf(host, until) - CHECK_MS;

@@ -1,6 +1,7 @@
 /** What sites have and what of it is used; and whether one more machine has room. */
 import { EstateError } from '../../driver/operations.ts';
 import type { SiteReport } from '../../driver/sites.ts';
+import { gigabytes } from '@vatline/core/gigabytes';
 import type { HostSize } from '@vatline/core/pool/fit';
 import type { EstateDb } from '../estate-database.ts';
 import type { Disks } from './disks.ts';
@@ -232,8 +233,4 @@ function nameTaken(name: string): EstateError {
 
 function sumOf<T>(rows: readonly T[], of: (row: T) => number): number {
   return rows.reduce((total, row) => total + of(row), 0);
-}
-
-function gigabytes(bytes: number): string {
-  return `${(bytes / 1e9).toLocaleString('en-GB', { maximumFractionDigits: 1 })} GB`;
 }

@@ -1,5 +1,6 @@
 /** What hosts stream from the practice stores, and how their scratch disks fill. */
 import { sql } from 'kysely';
+import { gigabytes } from '@vatline/core/gigabytes';
 import { DAY, type Instant } from '@vatline/core/time/instant';
 import { EstateError } from '../../driver/operations.ts';
 import type { HostStream, StreamedImage, StreamingStoreReport } from '../../driver/streaming.ts';
@@ -63,16 +64,18 @@ export class Streams {
     );
   }
 
-  /** Hosts whose scratch disk is full: nothing on them can be written, and they answer nobody. */
-  async stuck(): Promise<string[]> {
+  /** Hosts whose scratch disk is full, with since when: nothing on them can be written, and they answer nobody. */
+  async stuckSince(): Promise<Map<string, Instant>> {
+    const full = sql<number>`started_ms + scratch_bytes * ${DAY} / fills_bytes_per_day`;
     const rows = await this.db
       .selectFrom('stream')
       .innerJoin('machine', 'machine.id', 'machine_id')
-      .select('machine.name')
+      .select(['machine.name', full.as('since')])
       .where('machine.power', '=', 'on')
-      .where(sql<boolean>`fills_bytes_per_day * 1.0 * (${this.now()} - started_ms) / ${DAY} >= scratch_bytes`)
+      .where('fills_bytes_per_day', '>', 0)
+      .where(full, '<=', this.now())
       .execute();
-    return rows.map((row) => row.name);
+    return new Map(rows.map(({ name, since }) => [name, since]));
   }
 
   async assign(hosts: readonly string[], imageId: string): Promise<void> {
@@ -224,8 +227,4 @@ export class Streams {
     const days = (this.now() - row.started_ms) / DAY;
     return Math.min(row.scratch_bytes, Math.round(row.fills_bytes_per_day * days));
   }
-}
-
-function gigabytes(bytes: number): string {
-  return `${(bytes / 1e9).toLocaleString('en-GB', { maximumFractionDigits: 1 })} GB`;
 }

@@ -1,0 +1,12 @@
+import { RunningApp } from '../server/test/running-app.ts';
+import { Visitor } from './browser.ts';
+const app = await RunningApp.start();
+const v = await Visitor.open();
+await v.page.setViewport({ width: 1280, height: 800 });
+await v.page.goto(app.address + '/pools/streaming');
+await v.page.waitForSelector('h1.answer');
+await v.page.screenshot({ path: '/tmp/z/stream.png' });
+console.log(JSON.stringify(await app.api('/streaming')).slice(0, 3000));
+await v.close?.();
+await app.kill();
+process.exit(0);
