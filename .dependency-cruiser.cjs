@@ -44,7 +44,7 @@ const serverFloors = [
   ['directory/'],
   ['estate/practice/', 'access/', 'option-sheet/', 'package/', 'installed/', 'calendar/'],
   ['pool/'],
-  ['rollout/', 'readiness/', 'streaming/'],
+  ['rollout/', 'readiness/', 'streaming/', 'chassis/'],
   ['image/'],
   ['bulk/', 'home/', 'estate-station/'],
   ['demo/', 'all-stores\\.ts'],

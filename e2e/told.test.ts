@@ -15,6 +15,8 @@ import type { Job } from '@vatline/contract/job';
 import type { KeptSuite } from '@vatline/contract/option-sheet';
 import type { Certificate } from '@vatline/contract/package';
 import type { Page } from '@vatline/contract/page';
+import type { Readiness } from '@vatline/contract/pool/readiness';
+import type { Streaming } from '@vatline/contract/pool/streaming';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
@@ -33,6 +35,7 @@ import '../web/src/api/installed.ts';
 import '../web/src/api/jobs.ts';
 import '../web/src/api/option-sheets.ts';
 import '../web/src/api/packages.ts';
+import '../web/src/api/chassis.ts';
 import '../web/src/api/pools.ts';
 import '../web/src/api/rollouts.ts';
 
@@ -139,6 +142,8 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     hostDisks: [{ params: { name: hosts[0]?.name } }],
     hostPeople: [{ params: { name: hosts[0]?.name } }],
     previewAction: [{ ...of.pool, body: { action: 'restart', hosts: hosts.map((host) => host.name) } }],
+    readiness: [of.pool],
+    previewHosts: [{ ...of.pool, body: { count: 1 } }],
     pool: [of.pool],
     cells: [of.pool],
     poolHosts: [of.pool],
@@ -291,6 +296,23 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     const [host] = await hostsOf(get, pool?.id ?? '');
     return { ...byId(pool?.id), body: { action: 'hold', hosts: [host?.name] } };
   },
+  keepReadiness: async () => {
+    const { id } = (await pools())[0] ?? {};
+    const { rules, revision } = await get<Readiness>(`/pools/${id ?? ''}/readiness`);
+    return { ...byId(id), body: { rules: { ...rules, fewestHosts: 1 }, isKept: false, basedOn: revision } };
+  },
+  switchPool: async () => {
+    const [pool] = (await get<Streaming>('/streaming')).pools;
+    const version = pool?.versions.find((one) => one.refusal === '');
+    return { ...byId(pool?.id), body: { imageVersionId: version?.id } };
+  },
+  restartIdle: async () => byId((await get<Streaming>('/streaming')).pools.find((pool) => pool.switch)?.id),
+  lookThrough: () => ({ params: { name: 'rack-8' } }),
+  stopLooking: () => ({ params: { name: 'rack-8' } }),
+  addHosts: async () => {
+    const linked = (await pools()).find((pool) => pool.clone === 'linked' && pool.kind === 'pooled');
+    return { ...byId(linked?.id), body: { count: 1 } };
+  },
   handOver: async () => {
     const dedicated = (await pools()).find((pool) => pool.kind === 'dedicated');
     const host = (await hostsOf(get, dedicated?.id ?? '')).at(-1);
@@ -375,7 +397,8 @@ function approved(line: LineSummary | undefined, but?: string) {
 async function rolloutRequest(): Promise<RolloutRequest> {
   const all = await lines();
   const open = (await get<Rollout[]>('/rollouts')).filter((one) => one.endedAt === null);
-  for (const pool of await pools()) {
+  // The one that streams is switched to another image here.
+  for (const pool of (await pools()).filter(({ clone }) => clone !== 'network')) {
     const version = approved(
       all.find((line) => line.id === pool.lineId),
       pool.blend?.imageVersionId,

@@ -5,6 +5,7 @@ import type { Endpoint } from './endpoint.ts';
 import { bulkEndpoints } from './bulk.ts';
 import { callerEndpoints } from './caller.ts';
 import { calendarEndpoints } from './calendar.ts';
+import { chassisEndpoints } from './chassis.ts';
 import { captureEndpoints, captureFileEndpoints } from './capture.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
@@ -58,6 +59,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   readiness: readinessEndpoints,
   moreHosts: moreHostsEndpoints,
   streaming: streamingEndpoints,
+  chassis: chassisEndpoints,
   hosts: hostEndpoints,
   rollouts: rolloutEndpoints,
   calendars: calendarEndpoints,

@@ -83,6 +83,7 @@ describe('a new pool', () => {
       title: '',
       description: '',
       tags: [],
+      chassis: null,
       scratchGigabytes: 6,
       store: null,
       signOut: 'keep',

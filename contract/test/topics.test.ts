@@ -17,6 +17,7 @@ const topics = (read: (endpoint: Endpoint) => readonly Topic[]) =>
 const questions = new Set([
   'hostActions.preview',
   'installations.forecast',
+  'moreHosts.preview',
   'noiseRules.try',
   'packages.blendClashes',
   'pools.preview',

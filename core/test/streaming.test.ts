@@ -58,7 +58,8 @@ const good: SwitchFacts = {
 };
 
 describe('a switch of all hosts of a pool', () => {
-  const says = (change: Partial<SwitchFacts>) => switchFaults({ ...good, ...change }).map((fault) => fault.message);
+  const says = (change: Partial<SwitchFacts>) =>
+    switchFaults({ ...good, ...change }).map((fault) => fault.message);
   it('has nothing in its way where all is as it should be', () => {
     expect(says({})).toEqual([]);
     // Whoever tries a version out wants it streamed before it is approved.
@@ -66,7 +67,10 @@ describe('a switch of all hosts of a pool', () => {
     expect(says({ store: { name: 'stream-7', freeBytes: 17e9, neededBytes: 17e9 } })).toEqual([]);
   });
   it.each<[Partial<SwitchFacts>, string]>([
-    [{ isStreamed: false }, 'the hosts of digitisation have disks of their own; a rollout takes them to another image'],
+    [
+      { isStreamed: false },
+      'the hosts of digitisation have disks of their own; a rollout takes them to another image',
+    ],
     [{ hosts: 0 }, 'digitisation has no hosts'],
     [{ hasOpenRollout: true }, 'a rollout of digitisation is under way; wait for its end or stop it first'],
     [{ isOfLine: false }, 'it is of another line than the hosts of digitisation'],

@@ -37,6 +37,7 @@ import { hostCsvRoute } from './pool/host-csv.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { readinessRoutes } from './readiness/routes.ts';
+import { chassisRoutes } from './chassis/routes.ts';
 import { streamingRoutes } from './streaming/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse } from './rollout/calendar-use.ts';
@@ -88,6 +89,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   poolRoutes(door, parts, pools, joinAccounts);
   readinessRoutes(door, parts, stores);
   streamingRoutes(door, parts, stores);
+  chassisRoutes(door, parts);
   hostActionRoutes(door, parts, pools);
   hostCsvRoute(door, parts, pools);
   poolHealthRoute(door, parts, pools);

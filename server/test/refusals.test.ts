@@ -7,6 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { api } from '@vatline/contract/api';
 import type { Endpoint } from '@vatline/contract/endpoint';
 import { newInstallation } from '@vatline/core/installed/installation';
+import { restingRules } from '@vatline/core/pool/readiness';
 import { hardware, recipe, TestServer } from './harness.ts';
 import { smallPool } from './usual-requests.ts';
 
@@ -74,6 +75,10 @@ const bodies: Readonly<Record<string, object>> = {
   'installations.keep': { ...installation, basedOn: 1 },
   'installations.forecast': { ...installation },
   'bulk.begin': { action: 'convert', format: 'oci', versionIds: ['not-there'] },
+  'readiness.keep': { rules: restingRules(1), isKept: false, basedOn: 0 },
+  'moreHosts.preview': { count: 1 },
+  'moreHosts.add': { count: 1 },
+  'streaming.switchPool': { imageVersionId: 'not-there' },
   'pools.create': smallPool('refused', 'not-there', 'WCL-R-#', 2),
   'estate.setClock': { action: 'next event' },
   'shares.setRights': { hosts: 'read', packagers: 'write', users: 'nothing' },

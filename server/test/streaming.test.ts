@@ -45,7 +45,9 @@ async function restart(hosts: readonly string[]): Promise<void> {
 /** How many hosts run each version, by its number. */
 async function running(): Promise<Record<string, number>> {
   const { versions } = await digitisation();
-  return Object.fromEntries(versions.filter(({ hosts }) => hosts > 0).map(({ number, hosts }) => [number, hosts]));
+  return Object.fromEntries(
+    versions.filter(({ hosts }) => hosts > 0).map(({ number, hosts }) => [number, hosts]),
+  );
 }
 
 const names = async () => (await hostsOf(get, (await digitisation()).id)).map((host) => host.name);
@@ -181,7 +183,7 @@ describe('a scratch disk', () => {
     expect((await streaming()).fullSoon).toBe(1);
     expect(await health()).toContainEqual({ what: 'scratch', tone: 'attention', count: 1, hour: null });
 
-    await server.advance((DAY / 2 / 60_000) + 30);
+    await server.advance(DAY / 2 / 60_000 + 30);
     const full = (await hostsOf(get, first.poolId)).find((host) => host.name === first.host);
     expect(full).toMatchObject({ isSilent: true, ownBytes: 6e9, scratchBytes: 6e9 });
     await restart([first.host]);

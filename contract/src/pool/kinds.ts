@@ -19,6 +19,13 @@ export type SignOut = (typeof signOuts)[number];
 
 /** How far apart places of one pool can be is for people; more than four nobody keeps in mind. */
 export const MOST_PLACES = 4;
+/** A rack of chassis has some hundreds. */
+export const MOST_SLOTS = 1_000;
+export const slotNumber = z
+  .number()
+  .int('must be a whole number')
+  .min(1, 'must be at least 1')
+  .max(MOST_SLOTS, 'is beyond the largest chassis');
 /** A command line of a system holds 32 KB. */
 const MOST_SCRIPT = 32_000;
 
@@ -54,6 +61,9 @@ const draft = {
   clone: z.enum(cloneKinds),
   /** Where hosts without a system disk stream their image from. */
   store: text.nullable(),
+  /** A chassis, where hosts are made of the machines that stand in it; and their slots. */
+  chassis: text.nullable(),
+  slots: z.array(draftNumber).max(MOST_SLOTS),
   /** The disk that takes what such a host writes. */
   scratchGigabytes: draftNumber,
   size: text,
@@ -124,6 +134,8 @@ export const poolSettingsSchema = z.strictObject({
     .default(0),
   /** A streaming store; null where hosts have disks of their own. */
   store: text.min(1).nullable().default(null),
+  /** Null where hosts are virtual machines. */
+  chassis: text.min(1).nullable().default(null),
   scratchGigabytes: draft.scratchGigabytes
     .min(1, 'must be at least 1')
     .max(1_000, 'must be at most 1,000')
@@ -146,6 +158,8 @@ const making = {
   count: draft.count.int().min(1, 'must be at least 1').max(10_000, 'must be at most 10,000'),
   /** Whether names that are taken are passed over; otherwise they are in the way. */
   fillGaps: draft.fillGaps.default(false),
+  /** Of the chassis, a host of each. */
+  slots: z.array(slotNumber).max(MOST_SLOTS).default([]),
   /** Hosts that are made at the same time; a hypervisor does hardly more. */
   atOnce: draft.atOnce.int().min(1, 'must be at least 1').max(50, 'must be at most 50').default(8),
   onFault: draft.onFault.default('stop'),

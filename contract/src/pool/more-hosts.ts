@@ -1,12 +1,15 @@
 /** More hosts for a pool that is there. */
 import { z } from 'zod';
 import { endpoint, idParams } from '../endpoint.ts';
+import { MOST_SLOTS, slotNumber } from './kinds.ts';
 import { poolPreviewSchema } from './preview.ts';
 
 const moreHostsSchema = z.strictObject({
   count: z.number().int().min(1, 'must be at least 1').max(10_000, 'must be at most 10,000'),
   isAnyway: z.boolean().default(false),
   isHeld: z.boolean().default(false),
+  /** Of the chassis that the pool's machines stand in. */
+  slots: z.array(slotNumber).max(MOST_SLOTS).default([]),
 });
 
 export const hostsPreviewSchema = poolPreviewSchema.pick({

@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { errands } from '@vatline/core/pool/errand';
 import { restModes, type ReadinessRules } from '@vatline/core/pool/readiness';
-import { endpoint, idParams, instant } from '../endpoint.ts';
+import { basedOn, endpoint, idParams, instant } from '../endpoint.ts';
 import { poolKinds } from './kinds.ts';
 
 const hosts = z
@@ -108,7 +108,7 @@ export const readinessEndpoints = {
       rules: readinessRulesSchema,
       isKept: z.boolean(),
       /** The revision that the change was made from. */
-      basedOn: z.number().int().min(0),
+      basedOn,
     }),
     response: z.object({ revision: z.number() }),
   }),

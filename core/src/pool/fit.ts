@@ -126,8 +126,10 @@ function placeRows(request: PlaceRequest, site: SiteRoom): FitRow[] {
   const { count, size, network } = request;
   const addresses = site.networks.find((row) => row.name === network)?.addresses;
   return [
-    countable('cores', count, size.processors, freeOf(site.cores)),
-    countable('memory', count, size.memoryBytes, freeOf(site.memoryBytes)),
+    ...(size.processors === 0 ? [] : [countable('cores', count, size.processors, freeOf(site.cores))]),
+    ...(size.memoryBytes === 0
+      ? []
+      : [countable('memory', count, size.memoryBytes, freeOf(site.memoryBytes))]),
     countable('addresses', count, 1, freeOf(addresses), network),
     ...(size.graphics === 0 ? [] : [countable('graphics', count, size.graphics, freeOf(site.graphics))]),
     ...diskRows(request, site),

@@ -21,7 +21,16 @@ export interface PoolCondition {
   readonly hourNow: number;
 }
 
-export const healthWhats = ['no hosts', 'seats', 'failed', 'silent', 'scratch', 'tight', 'off', 'held'] as const;
+export const healthWhats = [
+  'no hosts',
+  'seats',
+  'failed',
+  'silent',
+  'scratch',
+  'tight',
+  'off',
+  'held',
+] as const;
 export type HealthWhat = (typeof healthWhats)[number];
 export type HealthTone = 'trouble' | 'attention' | 'calm';
 

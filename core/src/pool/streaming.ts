@@ -15,7 +15,10 @@ export interface ScratchDisk {
 }
 
 /** When it is full, if the host is not started anew before; null where nothing is written to it. */
-export function scratchFullAt({ bytes, usedBytes, fillsBytesPerDay }: ScratchDisk, now: Instant): Instant | null {
+export function scratchFullAt(
+  { bytes, usedBytes, fillsBytesPerDay }: ScratchDisk,
+  now: Instant,
+): Instant | null {
   if (usedBytes >= bytes) return now;
   if (fillsBytesPerDay <= 0) return null;
   return Math.round(now + ((bytes - usedBytes) / fillsBytesPerDay) * DAY);
@@ -62,14 +65,20 @@ export function switchFaults(facts: SwitchFacts): Fault[] {
   const refusal = store ? storeRefusal(store) : undefined;
   const at = (is: boolean, message: string): Fault[] => (is ? [{ path: 'imageVersionId', message }] : []);
   return [
-    ...at(!facts.isStreamed, `the hosts of ${pool} have disks of their own; a rollout takes them to another image`),
+    ...at(
+      !facts.isStreamed,
+      `the hosts of ${pool} have disks of their own; a rollout takes them to another image`,
+    ),
     ...at(facts.hosts === 0, `${pool} has no hosts`),
     ...at(facts.hasOpenRollout, `a rollout of ${pool} is under way; wait for its end or stop it first`),
     ...at(!facts.isOfLine, `it is of another line than the hosts of ${pool}`),
     ...fitConditions({ image: facts.image })
       .filter((condition) => condition.verdict === 'fails')
       .map(({ says }): Fault => ({ path: 'imageVersionId', message: says })),
-    ...at(facts.isAsked, `all hosts of ${pool} run version ${facts.image.number} or will from their next start on`),
+    ...at(
+      facts.isAsked,
+      `all hosts of ${pool} run version ${facts.image.number} or will from their next start on`,
+    ),
     ...(refusal === undefined ? [] : at(true, refusal)),
   ];
 }

@@ -287,6 +287,7 @@ function settingsOfPlanned({ kind, clone, size, signOut, joinAccount }: PlannedP
     joinAccount,
     dataGigabytes: kind === 'dedicated' ? DATA_GIGABYTES : 0,
     store: clone === 'network' ? 'stream-7' : null,
+    chassis: clone === 'network' ? 'rack-7' : null,
   };
   return { ...poolSettingsSchema.parse(given), size };
 }

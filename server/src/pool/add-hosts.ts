@@ -19,6 +19,8 @@ export interface MoreHosts {
   readonly isAnyway: boolean;
   /** Whether new ones are held back. */
   readonly isHeld: boolean;
+  /** Of the pool's chassis, a host of each; none where hosts are virtual machines. */
+  readonly slots: readonly number[];
 }
 
 export class HostAdditions {
@@ -46,7 +48,7 @@ export class HostAdditions {
 
   private async accept(poolId: string, more: MoreHosts, why: string): Promise<string> {
     const { parts, pools } = this;
-    const { row, blendId, draft, all, open, preview, places } = await this.look(poolId, more);
+    const { row, blendId, draft, all, open, preview, places, machines } = await this.look(poolId, more);
     if (preview.faults.length > 0 || !preview.fit)
       throw invalid(preview.faults.map(({ path, message }) => ({ path, message })));
     const version = await parts.db
@@ -60,7 +62,7 @@ export class HostAdditions {
       blendId,
       imageId: version.image_id,
       pool: { ...pool, places: all },
-      hosts: hostsToMake(pool, preview.names, places).map((host) => ({
+      hosts: hostsToMake(pool, preview.names, places, machines).map((host) => ({
         ...host,
         place: open[host.place]?.at ?? 0,
       })),
@@ -101,10 +103,10 @@ export class HostAdditions {
       open.map(({ place }) => place),
       more,
     );
-    const { preview, places } = await previewPool(this.parts, this.accounts, draft);
+    const { preview, places, machines } = await previewPool(this.parts, this.accounts, draft);
     // What the pool is called, it is called already.
     const faults = preview.faults.filter((fault) => fault.path !== 'name');
-    return { row, blendId, draft, all, open, places, preview: { ...preview, faults } };
+    return { row, blendId, draft, all, open, places, machines, preview: { ...preview, faults } };
   }
 
   /** The pool as if it were made anew with so many hosts, in the room that its places have left. */
@@ -112,12 +114,10 @@ export class HostAdditions {
     row: PoolRow,
     blendId: string,
     places: readonly PoolPlace[],
-    { count, isAnyway, isHeld }: MoreHosts,
+    { count, isAnyway, isHeld, slots }: MoreHosts,
   ): Promise<PoolDraft> {
     const blend = await this.pools.blends.get(blendId);
     const { name, kind, pattern, ou, session_limit } = row;
-    if (row.clone === 'network')
-      throw conflict(`the hosts of ${name} stream their image; they are added where they were found`);
     return {
       ...settingsIn(row),
       ...(kind === 'pooled' ? { kind, sessionLimit: session_limit } : { kind }),
@@ -130,6 +130,7 @@ export class HostAdditions {
       start: 1,
       fillGaps: true,
       count,
+      slots: [...slots],
       atOnce: 8,
       onFault: 'go on',
       isAnyway,

@@ -1,4 +1,5 @@
 /** Accepting a new pool: checked, its names and room reserved, and its job written down, all at once. */
+import type { ChassisSlot } from '@vatline/contract/chassis';
 import { settingsOf, type NewPool } from '@vatline/contract/pool/kinds';
 import { disksOnPlace, type DiskPlan } from '@vatline/core/pool/demand';
 import { MINUTE } from '@vatline/core/time/instant';
@@ -33,7 +34,7 @@ export class PoolCreation {
 
   private async accept(request: NewPool): Promise<{ poolId: string; jobId: string }> {
     const { parts } = this;
-    const { preview, places, unit } = await previewPool(parts, this.accounts, request);
+    const { preview, places, machines, unit } = await previewPool(parts, this.accounts, request);
     if (preview.faults.length > 0 || !preview.fit || !unit)
       throw invalid(preview.faults.map(({ path, message }) => ({ path, message })));
     const version = await this.version(request.imageVersionId);
@@ -45,7 +46,7 @@ export class PoolCreation {
       blendId: newId('blend'),
       imageId: version.image_id,
       pool,
-      hosts: hostsToMake(pool, preview.names, places),
+      hosts: hostsToMake(pool, preview.names, places, machines),
     };
     const job = await parts.jobs.prepare({
       kind: 'make pool',
@@ -100,12 +101,20 @@ export class PoolCreation {
   }
 }
 
-/** Each name with the place that it falls to. */
+/** Each name with the place, or the machine, that it falls to. */
 export function hostsToMake(
   pool: NewPool,
   names: readonly string[],
   places: readonly ChosenPlace[],
+  machines: readonly ChassisSlot[],
 ): HostToMake[] {
+  if (pool.chassis !== null)
+    return names.flatMap((name, i) => {
+      const machine = machines[i];
+      if (!machine) return [];
+      const { slot, processors, memoryBytes } = machine;
+      return { name, place: 0, slot, size: { processors, memoryBytes, graphics: 0 } };
+    });
   const dealt = dealOverPlaces(
     names.length,
     pool.places.map((place) => place.atMost),
@@ -116,19 +125,20 @@ export function hostsToMake(
     const size = places[place]?.size;
     if (!size) return [];
     const { processors, memoryBytes, graphics } = size;
-    return own.map((name) => ({ name, place, size: { processors, memoryBytes, graphics } }));
+    return own.map((name) => ({ name, place, slot: null, size: { processors, memoryBytes, graphics } }));
   });
 }
 
 /** What is there once on a place counts with its first host. */
 export function reservedFor({ pool, hosts }: CreateInput, plan: DiskPlan): Reserved[] {
   const begun = new Set<number>();
-  return hosts.flatMap(({ name, place, size }) => {
+  return hosts.flatMap(({ name, place, size, slot }) => {
     const at = pool.places[place];
     if (!at) return [];
     const isFirst = !begun.has(place);
     begun.add(place);
-    const bytes = disksOnPlace(pool.clone, plan, at).map((disk): [string, number] => [
+    const disks = pool.chassis === null ? disksOnPlace(pool.clone, plan, at) : [];
+    const bytes = disks.map((disk): [string, number] => [
       disk.datastore,
       Math.round(disk.perHostBytes + (isFirst ? disk.fixedBytes : 0)),
     ]);
@@ -140,6 +150,9 @@ export function reservedFor({ pool, hosts }: CreateInput, plan: DiskPlan): Reser
       memory_bytes: size.memoryBytes,
       graphics: size.graphics,
       licence: pool.licence,
+      store: pool.store,
+      chassis: pool.chassis,
+      slot,
       bytes_json: JSON.stringify(bytes),
     };
   });

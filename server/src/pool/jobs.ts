@@ -5,7 +5,7 @@ import type { HostSize } from '@vatline/core/pool/fit';
 import type { NewPool } from '@vatline/contract/pool/kinds';
 import type { Credentials } from '../estate/driver/directory.ts';
 import type { CloneDisks, CloneSpec } from '../estate/driver/hypervisor.ts';
-import { EstateError } from '../estate/driver/operations.ts';
+import { EstateError, type Operation } from '../estate/driver/operations.ts';
 import { fromJson } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import type { LedgerEntry } from '../platform/jobs/ledger.ts';
@@ -30,6 +30,8 @@ export interface HostToMake {
   /** Which of the pool's places it stands on. */
   readonly place: number;
   readonly size: HostSize;
+  /** Of the pool's chassis; null for a virtual machine. */
+  readonly slot: number | null;
 }
 
 /** Hosts that are made for a pool that is there. */
@@ -49,11 +51,17 @@ const ADOPTED = 'adopted: ';
 type MakeInput = CreateInput & Partial<Pick<AddInput, 'packageVersionIds'>>;
 
 /** What each host is made in, in this order; a key is used up, a script run, and packages attached only where there are some. */
-function systemsOf({ pool: { licence, afterMaking }, packageVersionIds = [] }: MakeInput): string[] {
+function systemsOf({ pool, packageVersionIds = [] }: MakeInput): string[] {
+  const { licence, afterMaking } = pool;
   const licences = licence === null ? [] : ['licences'];
   const script = afterMaking.trim() === '' ? [] : ['script'];
   const packages = packageVersionIds.length === 0 ? [] : ['packages'];
-  return ['hypervisor', 'directory', ...licences, 'broker', 'agent', ...packages, ...script];
+  return [machineSystem(pool), 'directory', ...licences, 'broker', 'agent', ...packages, ...script];
+}
+
+/** Which outside system gives its machines. */
+function machineSystem({ chassis }: NewPool): 'chassis' | 'hypervisor' {
+  return chassis === null ? 'hypervisor' : 'chassis';
 }
 
 export function poolJobs(parts: Parts, accounts: JoinAccounts): void {
@@ -175,16 +183,15 @@ async function makeHost(
   host: HostToMake,
   by: Credentials | null,
 ): Promise<void> {
-  const { hypervisor, directory, broker, licences } = parts.estate;
+  const { directory, broker, licences } = parts.estate;
   const { pool } = input;
   const { name } = host;
   const { ledger } = context;
-  const spec = cloneSpecOf(input, host);
   let begun: Instant | undefined;
-  const machineId = await ledger.make(name, 'hypervisor', async (key) => {
-    const clone = await context.operation(() => hypervisor.clone(key, spec));
-    begun = clone.startedAt;
-    return clone.result;
+  const machineId = await ledger.make(name, machineSystem(pool), async (key) => {
+    const made = await context.operation(() => beginMachine(parts, key, input, host));
+    begun = made.startedAt;
+    return made.result;
   });
   await ledger.make(name, 'directory', async (key) => {
     // An account that somebody made beforehand stays when the pool is undone.
@@ -233,6 +240,27 @@ async function makeHost(
   if (begun !== undefined) await noteLeadTime(parts, input.poolId, 'make', begun);
   await context.log(`${name} is ${pool.isHeld ? 'there and held back' : 'in service'}`);
   parts.journal.tell('pool', 'estate');
+}
+
+/** A clone, or a machine of a chassis that becomes the host. */
+function beginMachine(
+  { estate }: Parts,
+  key: string,
+  input: CreateInput,
+  host: HostToMake,
+): Promise<Operation> {
+  const { pool, imageId } = input;
+  const { name, slot } = host;
+  if (pool.chassis === null || slot === null) return estate.hypervisor.clone(key, cloneSpecOf(input, host));
+  return estate.chassis.associate(key, {
+    chassis: pool.chassis,
+    slot,
+    name,
+    network: pool.places[host.place]?.network ?? '',
+    imageId,
+    store: pool.store ?? '',
+    scratchBytes: pool.scratchGigabytes * 1e9,
+  });
 }
 
 function cloneSpecOf({ pool, imageId }: CreateInput, { name, place, size }: HostToMake): CloneSpec {
@@ -388,11 +416,11 @@ async function takeBack(
     await parts.estate.operations.callOff(row.key);
     return;
   }
-  if (row.system === 'hypervisor') {
+  if (row.system === 'hypervisor' || row.system === 'chassis') {
     if (row.state === 'made') await hypervisor.deleteMachine(key, row.key);
     // A clone that was running when the job ended goes on by itself.
     for (let attempt = 0; attempt <= row.attempts; attempt++)
-      await takeBackClone(parts, key, `${jobId}/hypervisor/${row.object}/${attempt}`);
+      await takeBackClone(parts, key, `${jobId}/${row.system}/${row.object}/${attempt}`);
   } else if (row.state === 'failed') return;
   else if (row.system === 'broker') {
     await parts.estate.operations.callOff(row.key);

@@ -56,7 +56,7 @@ export function fitOver(request: RoomRequest): FitShown {
     })),
     shared: shared.rows.map(shownRow),
   };
-  return { ...shown, changes: shown.fits || !shared.fits ? [] : changesFor(request) };
+  return { ...shown, changes: shown.fits || !shared.fits || draft.chassis ? [] : changesFor(request) };
 }
 
 /** The first place with more hosts than it has room for ends the filling, since hosts do not flow over. */
@@ -78,7 +78,9 @@ function firstBinding(fits: readonly Fit[]): FitShown['binding'] {
 }
 
 function fitOn(request: RoomRequest, { site, size, place }: ChosenPlace, count: number): Fit {
-  const disks = disksOnPlace(request.draft.clone ?? 'linked', diskPlanOf(request), place);
+  const { clone = 'linked', chassis } = request.draft;
+  // The disks of a physical machine are in the machine.
+  const disks = chassis ? [] : disksOnPlace(clone, diskPlanOf(request), place);
   return fitPlace({ count, size, network: place.network, disks }, site);
 }
 

@@ -1,5 +1,6 @@
 /** What a new pool would be, and everything that stands in its way, before anything is made. */
 import { newPoolSchema, type PoolDraft } from '@vatline/contract/pool/kinds';
+import type { ChassisSlot } from '@vatline/contract/chassis';
 import type { PoolPreview } from '@vatline/contract/pool/preview';
 import { usualOperations, usualStorage } from '@vatline/core/pool/assumptions';
 import { makingTime } from '@vatline/core/pool/making-time';
@@ -20,6 +21,7 @@ import {
   type ChosenPlace,
   type UnitChosen,
 } from './choices.ts';
+import { machinesChosen } from './chassis-choice.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
 import { fitOver } from './preview-fit.ts';
 import { storageOf } from './preview-storage.ts';
@@ -29,6 +31,8 @@ import { allReserved, withReserved } from './reservations.ts';
 export interface Previewed {
   readonly preview: PoolPreview;
   readonly places: readonly ChosenPlace[];
+  /** Machines of a chassis that hosts are to be made of; none where they are virtual. */
+  readonly machines: readonly ChassisSlot[];
   readonly unit: UnitChosen | undefined;
 }
 
@@ -37,14 +41,16 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
   const faults = faultsOfDraft(draft);
   const { hypervisor, directory, licences } = parts.estate;
   const reserved = await allReserved(parts.db);
-  const machines = await hypervisor.machineNames();
+  const there = await hypervisor.machineNames();
   const unit = unitChosen(draft, await directory.units(), directory.root, faults);
   const adopted =
     draft.isAdopting && unit?.exists ? new Set(await directory.computersIn(unit.dn)) : new Set<string>();
   const accounts = (await directory.computerNames()).filter((name) => !adopted.has(name));
-  const names = namesOf(draft, [...machines, ...accounts, ...reserved.map((one) => one.name)], faults);
-  const sites = withReserved(await hypervisor.sites(), reserved, new Set(machines));
-  const places = placesChosen(draft, sites, faults);
+  const names = namesOf(draft, [...there, ...accounts, ...reserved.map((one) => one.name)], faults);
+  const sites = withReserved(await hypervisor.sites(), reserved, new Set(there));
+  const { places, machines } = draft.chassis
+    ? await machinesChosen(parts, draft, sites, faults)
+    : { places: placesChosen(draft, sites, faults), machines: [] };
   const key = keyChosen(draft, await licences.keys(), faults);
   const version = await versionChosen(parts.db, draft.imageVersionId);
   if (draft.imageVersionId && !version)
@@ -64,14 +70,16 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
   faults.push(...faultsOfConditions(conditions));
   const isWhole = places.length > 0 && places.length === draft.places?.length;
   const store = storeChosen(draft, await parts.estate.streaming.stores(), version, faults);
+  const ahead = reserved.filter((one) => !there.includes(one.name));
   const using = reserved.filter((one) => one.licence !== null && one.licence === draft.licence).length;
   const licencesLeft = key ? key.activations - key.used - using : null;
+  const streaming = ahead.filter((one) => one.store !== null && one.store === store?.name).length;
   const request = {
     draft,
     places,
     sites,
     licencesLeft,
-    streamsLeft: store ? store.streams.total - store.hosts : null,
+    streamsLeft: store ? store.streams.total - store.hosts - streaming : null,
     namesFree: names.free,
     imageBytes: version?.size_bytes ?? 0,
   };
@@ -84,14 +92,14 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
     clashes: names.clashes,
     fit,
     conditions,
-    storage: isWhole && version && draft.count ? storageOf(request) : null,
+    storage: isWhole && version && draft.count && !draft.chassis ? storageOf(request) : null,
     minutes: making.p50Minutes,
     minutesAtMost: making.p90Minutes,
     ou: unit?.dn ?? '',
     assumed: { ...usualStorage, ...usualOperations },
     faults: onePerField(faults).map((fault) => presented(draft, fault)),
   };
-  return { preview, places, unit };
+  return { preview, places, machines, unit };
 }
 
 /** Half typed, a number may be anything; what it should be is a fault at it. */

@@ -77,6 +77,10 @@ declare module '../platform/tables.ts' {
       memory_bytes: number;
       graphics: number;
       licence: string | null;
+      /** The streaming store, and the slot of a chassis, where it has one. */
+      store: string | null;
+      chassis: string | null;
+      slot: number | null;
       /** Pairs of a datastore and bytes. */
       bytes_json: string;
     };

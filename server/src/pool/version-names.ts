@@ -10,4 +10,3 @@ export async function versionNames({ db }: Pick<Parts, 'db'>): Promise<ReadonlyM
     .execute();
   return new Map(rows.map(({ image, name, number }) => [image, `${name} ${number}`]));
 }
-

@@ -193,7 +193,7 @@ export class Keeper {
     if (await this.failedLately(pool.id))
       return this.sayOnce(pool, `no host is made although ${ready(moves)}: the last one could not be made`);
     try {
-      const more = { count, isAnyway: false, isHeld: false };
+      const more = { count, isAnyway: false, isHeld: false, slots: [] };
       await this.additions.add(pool.id, more, ', since people come');
       await this.say(pool, `${count === 1 ? 'a host is' : `${count} hosts are`} made: ${ready(moves)}`);
     } catch (error) {

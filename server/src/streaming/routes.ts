@@ -1,5 +1,9 @@
 /** Streaming stores over HTTP: what hosts stream, what fills, and switching a pool. */
-import { streamingEndpoints, type ScratchDiskShown, type StreamedPool } from '@vatline/contract/pool/streaming';
+import {
+  streamingEndpoints,
+  type ScratchDiskShown,
+  type StreamedPool,
+} from '@vatline/contract/pool/streaming';
 import { scratchFillsSoon, scratchFullAt } from '@vatline/core/pool/streaming';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -29,7 +33,11 @@ export function streamingRoutes(door: Door, parts: Parts, all: Streamers): void 
       stores: stores.map((store) => ({
         ...store,
         streams: { ...store.streams },
-        images: store.images.map(({ image, ...of }) => ({ imageId: image, name: names.get(image) ?? '', ...of })),
+        images: store.images.map(({ image, ...of }) => ({
+          imageId: image,
+          name: names.get(image) ?? '',
+          ...of,
+        })),
       })),
       pools: await Promise.all(streamed.map((pool) => streamedPool(parts, all, pool))),
       scratch: scratch.slice(0, SCRATCH_SHOWN),
@@ -102,7 +110,11 @@ async function openSwitch(
 }
 
 /** Disks of hosts that are on; the others are empty when they start. */
-async function scratchOf({ estate }: Parts, { pools }: Streamers, pool: PoolRow): Promise<ScratchDiskShown[]> {
+async function scratchOf(
+  { estate }: Parts,
+  { pools }: Streamers,
+  pool: PoolRow,
+): Promise<ScratchDiskShown[]> {
   const hosts = (await pools.hosts.of(pool.id)).filter((host) => host.power === 'on');
   const streams = await estate.streaming.of(hosts.map((host) => host.name));
   const now = estate.clock.now();

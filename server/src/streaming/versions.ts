@@ -1,7 +1,17 @@
 /** Image versions as stores that stream them need them. */
 import type { Db } from '../platform/database.ts';
 
-const columns = ['id', 'number', 'dye', 'state', 'gone_ms', 'line_id', 'recipe_revision', 'image_id', 'size_bytes'] as const;
+const columns = [
+  'id',
+  'number',
+  'dye',
+  'state',
+  'gone_ms',
+  'line_id',
+  'recipe_revision',
+  'image_id',
+  'size_bytes',
+] as const;
 
 export type VersionFacts = NonNullable<Awaited<ReturnType<typeof versionFacts>>>;
 

@@ -68,6 +68,12 @@ export const router = createBrowserRouter([
         }),
       },
       {
+        path: 'pools/chassis',
+        lazy: async () => ({
+          Component: (await import('../pools/chassis/chassis-page.tsx')).ChassisPage,
+        }),
+      },
+      {
         path: 'pools/directory',
         lazy: async () => ({
           Component: (await import('../pools/directory/directory-page.tsx')).DirectoryPage,

@@ -26,6 +26,7 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
     { path: '', name: 'Host pools' },
     { path: 'datastores', name: 'Datastores' },
     { path: 'streaming', name: 'Streaming' },
+    { path: 'chassis', name: 'Chassis' },
     { path: 'directory', name: 'Directory' },
   ],
 };

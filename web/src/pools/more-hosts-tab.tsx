@@ -2,20 +2,30 @@
 import './readiness/readiness.css';
 import { Button, Checkbox, InputNumber } from 'antd';
 import { useDeferredValue, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { HostsPreview } from '@vatline/contract/pool/more-hosts';
 import { poolsApi } from '../api/pools.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
+import { chassisApi } from '../api/chassis.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { minutes, plural } from '../parts/format.ts';
 import { FitPanel } from './new/fit-panel.tsx';
 import { NamesPanel } from './new/names-panel.tsx';
+import { SlotTable } from './chassis/slot-table.tsx';
 import { PoolTabs } from './pool-tabs.tsx';
 
 export function MoreHostsTab({ pool }: { pool: PoolDetail }) {
   const navigate = useNavigate();
-  const [body, setBody] = useState({ count: 1, isAnyway: false, isHeld: false });
+  const [search] = useSearchParams();
+  const { chassis } = pool.settings;
+  const linked = chassis === null ? [] : slotsIn(search.get('slots'));
+  const [body, setBody] = useState({
+    count: Math.max(1, linked.length),
+    isAnyway: false,
+    isHeld: false,
+    slots: linked,
+  });
   const asked = useDeferredValue(body);
   const { data: preview, error } = poolsApi.usePreviewHostsQuery({ params: { id: pool.id }, body: asked });
   const [add, adding] = poolsApi.useAddHostsMutation();
@@ -34,6 +44,13 @@ export function MoreHostsTab({ pool }: { pool: PoolDetail }) {
           They are made as the pool is: its size, disks, unit and limits, and the blend that it has now.
         </p>
         <PoolTabs pool={pool} />
+        {chassis !== null && (
+          <MachinePicker
+            name={chassis}
+            chosen={body.slots}
+            choose={(slots) => setBody({ ...body, slots, count: Math.max(1, slots.length) })}
+          />
+        )}
         <div className="fields">
           <Field
             label="Hosts more"
@@ -47,6 +64,7 @@ export function MoreHostsTab({ pool }: { pool: PoolDetail }) {
               min={1}
               max={10_000}
               value={body.count}
+              disabled={chassis !== null}
               onChange={(count) => setBody({ ...body, count: count ?? 1 })}
             />
           </Field>
@@ -91,6 +109,33 @@ export function MoreHostsTab({ pool }: { pool: PoolDetail }) {
         )}
       </aside>
     </div>
+  );
+}
+
+/** Slots as an address has them: those that are numbers. */
+function slotsIn(text: string | null): number[] {
+  return (text ?? '')
+    .split(',')
+    .map(Number)
+    .filter((slot) => Number.isInteger(slot) && slot > 0)
+    .slice(0, 1_000);
+}
+
+interface Picker {
+  readonly name: string;
+  readonly chosen: readonly number[];
+  choose(slots: number[]): void;
+}
+
+function MachinePicker({ name, chosen, choose }: Picker) {
+  const { data } = chassisApi.useChassisQuery({});
+  const chassis = data?.find((one) => one.name === name);
+  if (!chassis) return null;
+  return (
+    <>
+      <h2 className="section-title">Machines of {name}</h2>
+      <SlotTable chassis={chassis} chosen={chosen} choose={choose} />
+    </>
   );
 }
 

@@ -1,4 +1,5 @@
 /** The practice chassis: slots that answer one after the other, some of them not the first time. */
+import { LOCAL_DISK, type SlotState } from '@vatline/core/pool/chassis';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import type { Chassis, ChassisReport, PhysicalHost, SlotReport } from '../driver/chassis.ts';
 import { EstateError, type Operation } from '../driver/operations.ts';
@@ -15,8 +16,6 @@ import { minutesOf } from './pace-of-work.ts';
 
 /** How long a slot takes to answer. */
 const SLOT_MS = MINUTE / 3;
-/** The scratch disk of a physical machine is in the machine. */
-export const LOCAL = 'local';
 
 interface Parts {
   readonly db: EstateDb;
@@ -39,18 +38,19 @@ export class PracticeChassis implements Chassis {
     const rows = await this.parts.db.selectFrom('chassis').selectAll().orderBy('name').execute();
     return Promise.all(
       rows.map(async ({ name, site }) => {
-        const look = await this.lastLook(name);
-        const { n } = await this.parts.db
+        const last = (await this.looks(name))[0];
+        const { slots } = await this.parts.db
           .selectFrom('chassis_machine')
-          .select(({ fn }) => fn.countAll<number>().as('n'))
+          .select(({ fn }) => fn.countAll<number>().as('slots'))
           .where('chassis', '=', name)
           .executeTakeFirstOrThrow();
+        const { operation } = last ?? {};
         return {
           name,
           site,
-          slots: n,
-          lookedAt: look?.startedAt ?? null,
-          isLooking: look?.operation?.state === 'running',
+          slots,
+          look: last && operation ? { startedAt: last.startedAt, operation } : null,
+          asked: last ? Math.min(slots, slotsAsked(last, this.parts.operations.now())) : 0,
         };
       }),
     );
@@ -58,25 +58,20 @@ export class PracticeChassis implements Chassis {
 
   async slots(chassis: string): Promise<SlotReport[]> {
     await this.need(chassis);
-    const look = await this.lastLook(chassis);
+    const looks = await this.looks(chassis);
+    const now = this.parts.operations.now();
     const rows = await this.parts.db
       .selectFrom('chassis_machine')
       .leftJoin('machine', 'machine.id', 'machine_id')
-      .select([
-        'slot',
-        'serial',
-        'chassis_machine.cores',
-        'chassis_machine.memory_bytes',
-        'answers_at_look',
-        'machine.name',
-      ])
+      .select(['slot', 'serial', 'chassis_machine.cores', 'chassis_machine.memory_bytes', 'answers_at_look'])
+      .select('machine.name')
       .where('chassis', '=', chassis)
       .orderBy('slot')
       .execute();
     return rows.map((row) => {
-      const state = stateOf(row, rows.length, look, this.parts.operations.now());
+      const state = row.name !== null ? 'answers' : stateOf(row, rows.length, looks, now);
       // Of what has never answered nobody knows what it is.
-      const isKnown = state === 'answers' || row.name !== null;
+      const isKnown = state === 'answers';
       return {
         slot: row.slot,
         serial: isKnown ? row.serial : '',
@@ -93,7 +88,7 @@ export class PracticeChassis implements Chassis {
     const known = await this.parts.operations.get(key);
     if (known) return known;
     await this.need(chassis);
-    const last = await this.lastLook(chassis);
+    const [last] = await this.looks(chassis);
     if (last?.operation?.state === 'running')
       throw new EstateError('conflict', `${chassis} is being looked through already`);
     const slots = (await this.slots(chassis)).length;
@@ -160,7 +155,7 @@ export class PracticeChassis implements Chassis {
     await disks.add({ id, site }, [
       {
         role: 'scratch',
-        datastore: LOCAL,
+        datastore: LOCAL_DISK,
         bytes: scratchBytes,
         growsBytesPerDay: 0,
         isDaily: false,
@@ -181,37 +176,45 @@ export class PracticeChassis implements Chassis {
     return row;
   }
 
-  private async lastLook(chassis: string): Promise<Look | undefined> {
-    const row = await this.parts.db
+  /** The last one first. */
+  private async looks(chassis: string): Promise<Look[]> {
+    const rows = await this.parts.db
       .selectFrom('chassis_look')
       .selectAll()
       .where('chassis', '=', chassis)
       .orderBy('number', 'desc')
-      .executeTakeFirst();
-    if (!row) return undefined;
-    return {
-      number: row.number,
-      startedAt: row.started_ms,
-      operation: await this.parts.operations.get(row.key),
-    };
+      .execute();
+    return Promise.all(
+      rows.map(async ({ number, started_ms, key }) => ({
+        number,
+        startedAt: started_ms,
+        operation: await this.parts.operations.get(key),
+      })),
+    );
   }
 }
 
 interface Look {
   readonly number: number;
   readonly startedAt: Instant;
+  /** Of one from before the practice began nothing is known but that it is over. */
   readonly operation: Operation | undefined;
 }
 
-/** What fails half way has asked half of the slots; some answer only when they are asked once more. */
+function slotsAsked({ startedAt, operation }: Look, now: Instant): number {
+  if (!operation) return Infinity;
+  return Math.floor(((operation.endedAt ?? now) - startedAt) / SLOT_MS);
+}
+
+/** By the last look that asked it. What fails half way has asked half of the slots; some answer only when they are asked once more. */
 function stateOf(
   row: { readonly slot: number; readonly answers_at_look: number },
   slots: number,
-  look: Look | undefined,
+  looks: readonly Look[],
   now: Instant,
-): SlotReport['state'] {
-  if (!look || look.number < row.answers_at_look) return look ? 'silent' : 'not asked';
-  if (look.operation?.state === 'running' && now < look.startedAt + row.slot * SLOT_MS) return 'not asked';
-  if (look.operation?.state === 'failed' && row.slot > slots / 2) return 'silent';
-  return 'answers';
+): SlotState {
+  const look = looks.find((one) => row.slot <= slotsAsked(one, now));
+  if (!look) return 'not asked';
+  const isCutShort = look.operation?.state === 'failed' && slotsAsked(look, now) >= slots;
+  return look.number < row.answers_at_look || (isCutShort && row.slot > slots / 2) ? 'silent' : 'answers';
 }

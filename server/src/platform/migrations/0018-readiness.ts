@@ -38,9 +38,12 @@ const streamed = [
     begun_ms integer not null) strict, without rowid`,
   `alter table host_reserved add column chassis text`,
   `alter table host_reserved add column slot integer`,
+  `alter table host_reserved add column store text`,
   // Pools that stream have done so from the one store there was.
-  `update pool set settings_json = json_set(settings_json, '$.store', iif(clone = 'network', 'stream-7', null), '$.scratchGigabytes', 6)`,
-  `update job set input_json = json_set(input_json, '$.pool.store', null, '$.pool.scratchGigabytes', 6)
+  `update pool set settings_json = json_set(settings_json, '$.store', iif(clone = 'network', 'stream-7', null), '$.scratchGigabytes', 6,
+    '$.chassis', iif(clone = 'network', 'rack-7', null))`,
+  `update job set input_json = json_set(input_json, '$.pool.store', null, '$.pool.scratchGigabytes', 6,
+    '$.pool.chassis', null, '$.pool.slots', json_array())
     where kind = 'make pool' and json_extract(input_json, '$.pool') is not null`,
 ];
 

@@ -59,7 +59,8 @@ function Standing({ host }: { host: Host }) {
       : `${size(host.ownBytes)} of its scratch disk of ${size(host.scratchBytes)} used`;
   return (
     <p className={host.isSilent ? 'trouble' : 'quiet'}>
-      On {host.site}; {up}; {agent}; {disks}{grows}.
+      On {host.site}; {up}; {agent}; {disks}
+      {grows}.
     </p>
   );
 }

@@ -48,17 +48,20 @@ export function DiskFields({ form }: { form: PoolForm }) {
   const { clone = 'linked', signOut = 'keep' } = draft;
   return (
     <div className="fields">
-      <Field label="Clones" fault={fault('clone')} hint={cloneHints[clone]}>
-        <Segmented<NonNullable<PoolDraft['clone']>>
-          value={clone}
-          onChange={(value) => set({ clone: value })}
-          options={[
-            { value: 'linked', label: 'linked' },
-            { value: 'full', label: 'full' },
-            { value: 'network', label: 'streamed' },
-          ]}
-        />
-      </Field>
+      {/* Machines of a chassis have no disk that an image could be put on. */}
+      {draft.chassis ? null : (
+        <Field label="Clones" fault={fault('clone')} hint={cloneHints[clone]}>
+          <Segmented<NonNullable<PoolDraft['clone']>>
+            value={clone}
+            onChange={(value) => set({ clone: value })}
+            options={[
+              { value: 'linked', label: 'linked' },
+              { value: 'full', label: 'full' },
+              { value: 'network', label: 'streamed' },
+            ]}
+          />
+        </Field>
+      )}
       {clone === 'network' && <StreamFields form={form} />}
       <Field label="Days between rebuilds" fault={fault('days')}>
         <InputNumber value={draft.days ?? null} min={1} onChange={(n) => set({ days: n ?? undefined })} />

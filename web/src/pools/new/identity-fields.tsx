@@ -26,9 +26,11 @@ export function IdentityFields({ form }: { form: PoolForm }) {
       <Field label="Image version" fault={fault('imageVersionId')}>
         <VersionPicker value={draft.imageVersionId} onChange={(imageVersionId) => set({ imageVersionId })} />
       </Field>
-      <Field label="Machine size" fault={fault('size')}>
-        <SizePicker form={form} />
-      </Field>
+      {draft.chassis ? null : (
+        <Field label="Machine size" fault={fault('size')}>
+          <SizePicker form={form} />
+        </Field>
+      )}
       <Field
         label="A host is for"
         fault={fault('kind')}

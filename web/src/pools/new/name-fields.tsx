@@ -6,8 +6,12 @@ import type { PoolForm } from './pool-form.ts';
 export function NameFields({ form: { draft, set, fault } }: { form: PoolForm }) {
   return (
     <div className="fields three">
-      <Field label="Hosts" fault={fault('count')}>
-        <InputNumber value={draft.count ?? null} onChange={(n) => set({ count: n ?? undefined })} />
+      <Field label="Hosts" fault={fault('count')} hint={draft.chassis ? 'one of each machine' : undefined}>
+        <InputNumber
+          value={draft.count ?? null}
+          disabled={Boolean(draft.chassis)}
+          onChange={(n) => set({ count: n ?? undefined })}
+        />
       </Field>
       <Field label="Name pattern" fault={fault('pattern')} hint="one # for each digit">
         <Input

@@ -18,6 +18,7 @@ import { FitChanges } from './fit-changes.tsx';
 import { FitPanel } from './fit-panel.tsx';
 import { givesOutFirst } from './fit-words.ts';
 import { IdentityFields } from './identity-fields.tsx';
+import { MachineFields, machinePaths } from './machine-fields.tsx';
 import { MakingFields } from './making-fields.tsx';
 import { NameFields } from './name-fields.tsx';
 import { NamesPanel } from './names-panel.tsx';
@@ -106,19 +107,22 @@ function MakeButton({ draft, preview, busy, make }: Making) {
 }
 
 function AllFields({ form }: { form: PoolForm }) {
+  const isPhysical = Boolean(form.draft.chassis);
   return (
     <>
       <Group title="What it is">
         <IdentityFields form={form} />
       </Group>
-      <Group title="Sized from what people used">
-        <SizePanel form={form} />
-      </Group>
+      {!isPhysical && (
+        <Group title="Sized from what people used">
+          <SizePanel form={form} />
+        </Group>
+      )}
       <Group title="How many, and what they are called">
         <NameFields form={form} />
       </Group>
       <Group title="Where they stand">
-        <PlaceFields form={form} />
+        {isPhysical ? <MachineFields form={form} /> : <PlaceFields form={form} />}
       </Group>
       <Group title="In the directory">
         <DirectoryFields form={form} />
@@ -169,7 +173,8 @@ function CopyPicker() {
 function headline(draft: PoolDraft, preview: PoolPreview | undefined): string {
   const n = draft.count ?? 0;
   const fit = preview?.fit;
-  if (!preview || !fit) return 'Make a pool of hosts';
+  if (!preview || !fit)
+    return draft.chassis ? `Make a pool of machines of ${draft.chassis}` : 'Make a pool of hosts';
   const [first] = fit.places;
   const where = fit.places.length === 1 && first ? ` on ${first.site}` : '';
   if (!fit.fits) {
@@ -242,5 +247,6 @@ function fieldsOnScreen(draft: PoolDraft): string[] {
     'afterMaking',
     'places',
     ...ofPlaces,
+    ...machinePaths(draft),
   ];
 }

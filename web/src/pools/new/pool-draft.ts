@@ -23,6 +23,8 @@ export const beginning: PoolDraft = {
   dataGigabytes: 0,
   days: 30,
   store: null,
+  chassis: null,
+  slots: [],
   scratchGigabytes: 6,
   joinAccount: null,
   licence: null,
@@ -82,5 +84,7 @@ export function copyOf(pool: PoolDetail): PoolDraft {
     ...(pool.blend ? { imageVersionId: pool.blend.imageVersionId } : {}),
     pattern: pool.pattern,
     fillGaps: true,
+    // Its machines are its own.
+    slots: [],
   };
 }

@@ -27,7 +27,9 @@ export function StreamingPage() {
             empty again at every start; a host whose scratch disk is full answers nobody.
           </p>
           <ProblemNote problem={problemOf(error)} />
-          {data?.pools.map((pool) => <SwitchCard key={pool.id} pool={pool} />)}
+          {data?.pools.map((pool) => (
+            <SwitchCard key={pool.id} pool={pool} />
+          ))}
           {data?.pools.length === 0 && (
             <p>
               No pool streams its image. <Link to="/pools/new">Make one</Link> with streamed disks, or of the
@@ -48,7 +50,8 @@ function Headline({ streaming: { scratch, fullSoon, pools } }: { streaming: Stre
   const { now, zone } = useEstateTime();
   const [first] = scratch;
   const waiting = pools.reduce((sum, pool) => sum + (pool.switch?.waiting ?? 0), 0);
-  const switching = waiting > 0 ? ` ${plural(waiting, 'host')} wait${waiting === 1 ? 's' : ''} for another image.` : '';
+  const switching =
+    waiting > 0 ? ` ${plural(waiting, 'host')} wait${waiting === 1 ? 's' : ''} for another image.` : '';
   if (!first || first.fullAt === null)
     return <h1 className="answer">No scratch disk is filling.{switching}</h1>;
   const when = `${nearDay(first.fullAt, now, zone)} ${time(first.fullAt, zone)}`;
