@@ -35,7 +35,7 @@ const coreFloors = [
   ['option-sheet/'],
   ['image/'],
   ['installed/', 'pool/', 'access/'],
-  ['rollout/'],
+  ['rollout/', 'first-desktops/'],
 ];
 
 const serverFloors = [
@@ -46,7 +46,7 @@ const serverFloors = [
   ['pool/'],
   ['rollout/', 'readiness/', 'streaming/', 'chassis/'],
   ['image/'],
-  ['bulk/', 'home/', 'estate-station/'],
+  ['bulk/', 'home/', 'estate-station/', 'first-desktops/'],
   ['demo/', 'all-stores\\.ts'],
   ['all-routes\\.ts'],
   ['application\\.ts'],
@@ -59,6 +59,7 @@ const webFloors = [
   ['parts/'],
   ['packages/'],
   ['access/', 'bulk/', 'estate/', 'home/', 'images/', 'installed/', 'option-sheets/', 'pools/', 'rollouts/'],
+  ['first-desktops/'],
   ['app/'],
   ['main\\.tsx'],
 ];

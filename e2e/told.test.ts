@@ -29,6 +29,7 @@ import '../web/src/api/calendars.ts';
 import '../web/src/api/caller.ts';
 import '../web/src/api/directory.ts';
 import '../web/src/api/estate.ts';
+import '../web/src/api/first-desktops.ts';
 import '../web/src/api/home.ts';
 import '../web/src/api/images.ts';
 import '../web/src/api/installed.ts';
@@ -142,6 +143,9 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     hostDisks: [{ params: { name: hosts[0]?.name } }],
     hostPeople: [{ params: { name: hosts[0]?.name } }],
     previewAction: [{ ...of.pool, body: { action: 'restart', hosts: hosts.map((host) => host.name) } }],
+    firstPreview: [{ body: (await get<{ draft: object }>('/first-desktops')).draft }],
+    // There is none before it is begun below.
+    firstProgress: [],
     readiness: [of.pool],
     previewHosts: [{ ...of.pool, body: { count: 1 } }],
     pool: [of.pool],
@@ -296,6 +300,7 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     const [host] = await hostsOf(get, pool?.id ?? '');
     return { ...byId(pool?.id), body: { action: 'hold', hosts: [host?.name] } };
   },
+  beginFirst: async () => ({ body: (await get<{ draft: object }>('/first-desktops')).draft }),
   keepReadiness: async () => {
     const { id } = (await pools())[0] ?? {};
     const { rules, revision } = await get<Readiness>(`/pools/${id ?? ''}/readiness`);

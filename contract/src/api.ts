@@ -9,6 +9,7 @@ import { chassisEndpoints } from './chassis.ts';
 import { captureEndpoints, captureFileEndpoints } from './capture.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
+import { firstDesktopsEndpoints } from './first-desktops.ts';
 import { fragmentEndpoints } from './fragment.ts';
 import { handWorkEndpoints } from './hand-work.ts';
 import { hostEndpoints } from './pool/host.ts';
@@ -33,6 +34,7 @@ import { shareEndpoints } from './share.ts';
 export const api: Record<string, Record<string, Endpoint>> = {
   caller: callerEndpoints,
   home: homeEndpoints,
+  firstDesktops: firstDesktopsEndpoints,
   images: imageEndpoints,
   imageFiles: imageFileEndpoints,
   cutSchedules: cutScheduleEndpoints,

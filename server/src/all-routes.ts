@@ -5,6 +5,7 @@ import { calendarRoutes } from './calendar/routes.ts';
 import { clockRoutes } from './estate-station/clock-routes.ts';
 import { quotaRoutes } from './estate-station/quota.ts';
 import { estateRoutes } from './estate-station/routes.ts';
+import { firstDesktopsRoutes } from './first-desktops/routes.ts';
 import { homeRoutes } from './home/routes.ts';
 import { deltaRoutes } from './image/delta-job.ts';
 import { fragmentRoutes } from './image/fragment-routes.ts';
@@ -86,7 +87,8 @@ function packageStation(door: Door, parts: Parts, stores: AllStores): void {
 /** Pools, rollouts and access: what hosts are, become, and whom they are for. */
 function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   const { pools, plans, rollouts, engine, calendars, joinAccounts } = stores;
-  poolRoutes(door, parts, pools, joinAccounts);
+  poolRoutes(door, parts, stores);
+  firstDesktopsRoutes(door, parts, stores);
   readinessRoutes(door, parts, stores);
   streamingRoutes(door, parts, stores);
   chassisRoutes(door, parts);

@@ -5,6 +5,7 @@ import { CutSchedules } from './image/cut-schedules.ts';
 import { hearQuota } from './estate-station/quota.ts';
 import { imageJobs } from './image/jobs.ts';
 import { ImageStore } from './image/store.ts';
+import { firstDesktopsJob } from './first-desktops/job.ts';
 import { installJob } from './installed/install-job.ts';
 import { removeJob } from './installed/remove-job.ts';
 import { InstallationStore } from './installed/store.ts';
@@ -15,6 +16,7 @@ import type { Parts } from './platform/parts.ts';
 import { Sealer } from './platform/sealed.ts';
 import { actJob } from './pool/act-job.ts';
 import { HostAdditions } from './pool/add-hosts.ts';
+import { PoolCreation } from './pool/create.ts';
 import { poolJobs } from './pool/jobs.ts';
 import { Keeper } from './readiness/keeper.ts';
 import { ReadinessStore } from './readiness/store.ts';
@@ -36,6 +38,7 @@ export interface AllStores {
   readonly installations: InstallationStore;
   readonly pools: PoolStore;
   readonly readiness: ReadinessStore;
+  readonly creation: PoolCreation;
   readonly additions: HostAdditions;
   readonly keeper: Keeper;
   readonly switches: Switches;
@@ -70,6 +73,7 @@ export async function openStores(parts: Parts): Promise<AllStores> {
     installations: new InstallationStore(parts),
     pools,
     readiness,
+    creation: new PoolCreation(parts, joinAccounts),
     additions,
     keeper: new Keeper(parts, pools, readiness, additions),
     switches: new Switches(parts, pools),
@@ -92,7 +96,7 @@ async function openSealer({ db, dataFolder }: Parts): Promise<Sealer> {
 /** Tells the runner of every kind of job, before it takes up those that a stop cut short. */
 export function registerJobs(
   parts: Parts,
-  { images, packages, certificates, installations, joinAccounts, pools }: AllStores,
+  { images, packages, certificates, installations, joinAccounts, pools, creation }: AllStores,
 ): void {
   imageJobs(parts, images);
   packageJobs(parts, packages);
@@ -101,5 +105,6 @@ export function registerJobs(
   parts.jobs.register(bulkJob({ parts, packages, certificates }));
   hearQuota(parts);
   poolJobs(parts, joinAccounts);
+  parts.jobs.register(firstDesktopsJob(parts, { images, creation }));
   parts.jobs.register(actJob(parts, pools, joinAccounts));
 }

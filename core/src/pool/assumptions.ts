@@ -54,3 +54,6 @@ export const usualOperations: OperationAssumptions = {
 
 /** Hours of a mean month. */
 export const HOURS_A_MONTH = 730;
+
+/** Bytes of an image that is not built yet. Source: images of the practice library. */
+export const usualImageBytes = 18e9;

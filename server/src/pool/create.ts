@@ -26,19 +26,18 @@ export class PoolCreation {
   ) {}
 
   /** Throws a refusal with everything that stands in the way. */
-  create(request: NewPool): Promise<{ poolId: string; jobId: string }> {
-    const done = this.turn.then(() => this.accept(request));
+  create(request: NewPool, poolId = newId('pool')): Promise<{ poolId: string; jobId: string }> {
+    const done = this.turn.then(() => this.accept(request, poolId));
     this.turn = done.catch(() => undefined);
     return done;
   }
 
-  private async accept(request: NewPool): Promise<{ poolId: string; jobId: string }> {
+  private async accept(request: NewPool, poolId: string): Promise<{ poolId: string; jobId: string }> {
     const { parts } = this;
     const { preview, places, machines, unit } = await previewPool(parts, this.accounts, request);
     if (preview.faults.length > 0 || !preview.fit || !unit)
       throw invalid(preview.faults.map(({ path, message }) => ({ path, message })));
     const version = await this.version(request.imageVersionId);
-    const poolId = newId('pool');
     // In whatever notation the unit was given, the directory's own is kept.
     const pool = { ...request, ou: unit.dn };
     const input: CreateInput = {

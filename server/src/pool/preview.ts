@@ -6,6 +6,7 @@ import { usualOperations, usualStorage } from '@vatline/core/pool/assumptions';
 import { makingTime } from '@vatline/core/pool/making-time';
 import { fitConditions, type Condition } from '@vatline/core/pool/fit-conditions';
 import { freeNames, planNames } from '@vatline/core/pool/names';
+import type { VersionState } from '@vatline/core/image/version-state';
 import { zoneFault } from '@vatline/core/time/zone';
 import type { Fault } from '@vatline/core/result';
 import type { Parts } from '../platform/parts.ts';
@@ -36,8 +37,23 @@ export interface Previewed {
   readonly unit: UnitChosen | undefined;
 }
 
+/** An image that is not there yet, as it is taken to become. */
+export interface ImageToBe {
+  readonly image_id: string;
+  readonly size_bytes: number;
+  readonly number: number;
+  readonly state: VersionState;
+  readonly gone_ms: null;
+  readonly hasAgent: boolean;
+}
+
 /** Works with whatever fields are there; each missing or wrong one is a fault. */
-export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: PoolDraft): Promise<Previewed> {
+export async function previewPool(
+  parts: Parts,
+  joiners: JoinAccounts,
+  draft: PoolDraft,
+  toBe?: ImageToBe,
+): Promise<Previewed> {
   const faults = faultsOfDraft(draft);
   const { hypervisor, directory, licences } = parts.estate;
   const reserved = await allReserved(parts.db);
@@ -52,7 +68,7 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
     ? await machinesChosen(parts, draft, sites, faults)
     : { places: placesChosen(draft, sites, faults), machines: [] };
   const key = keyChosen(draft, await licences.keys(), faults);
-  const version = await versionChosen(parts.db, draft.imageVersionId);
+  const version = toBe ?? (await versionWithAgent(parts, draft.imageVersionId));
   if (draft.imageVersionId && !version)
     faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
   await nameFault(parts, draft, faults);
@@ -64,7 +80,7 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
       number: version.number,
       state: version.state,
       isGone: version.gone_ms !== null,
-      hasAgent: await hasAgent(parts.db, version),
+      hasAgent: version.hasAgent,
     },
   });
   faults.push(...faultsOfConditions(conditions));
@@ -100,6 +116,11 @@ export async function previewPool(parts: Parts, joiners: JoinAccounts, draft: Po
     faults: onePerField(faults).map((fault) => presented(draft, fault)),
   };
   return { preview, places, machines, unit };
+}
+
+async function versionWithAgent({ db }: Parts, id: string | undefined) {
+  const version = await versionChosen(db, id);
+  return version && { ...version, hasAgent: await hasAgent(db, version) };
 }
 
 /** Half typed, a number may be anything; what it should be is a fault at it. */

@@ -1,14 +1,21 @@
 import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
-import { PoolCreation } from './create.ts';
+import type { PoolCreation } from './create.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
 import { hostPage } from './host-pages.ts';
 import { previewPool } from './preview.ts';
 import type { PoolStore } from './pools.ts';
 import { poolCells, poolDetail, poolSummaries } from './present.ts';
 
-export function poolRoutes(door: Door, parts: Parts, store: PoolStore, accounts: JoinAccounts): void {
+interface Stores {
+  readonly pools: PoolStore;
+  readonly joinAccounts: JoinAccounts;
+  readonly creation: PoolCreation;
+}
+
+export function poolRoutes(door: Door, parts: Parts, stores: Stores): void {
+  const { pools: store, joinAccounts: accounts, creation } = stores;
   door.serve(poolEndpoints.list, () => poolSummaries(parts, store));
   door.serve(poolEndpoints.get, ({ params }) => poolDetail(parts, store, params.id));
   door.serve(poolEndpoints.hosts, ({ params, query }) => hostPage(parts, store, params.id, query));
@@ -18,7 +25,6 @@ export function poolRoutes(door: Door, parts: Parts, store: PoolStore, accounts:
     async ({ body }) => (await previewPool(parts, accounts, withoutUndefined(body))).preview,
   );
 
-  const creation = new PoolCreation(parts, accounts);
   door.serve(poolEndpoints.create, ({ body }) => creation.create(body));
 }
 

@@ -64,6 +64,7 @@ function pages(): FoundPlace[] {
 const beginnings: readonly FoundPlace[] = [
   { label: 'Begin an image line', kind: 'do', to: '/images/new' },
   { label: 'Capture a package', kind: 'do', to: '/packages/new' },
+  { label: 'First desktops', kind: 'do', to: '/first-desktops' },
   { label: 'Make a pool', kind: 'do', to: '/pools/new' },
   { label: 'Plan a rollout', kind: 'do', to: '/rollouts/new' },
   { label: 'See as a person', kind: 'do', to: '/access' },

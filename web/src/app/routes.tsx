@@ -56,6 +56,12 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../packages/packages-page.tsx')).PackagesPage }),
       },
       {
+        path: 'first-desktops',
+        lazy: async () => ({
+          Component: (await import('../first-desktops/first-page.tsx')).FirstDesktopsPage,
+        }),
+      },
+      {
         path: 'pools/datastores',
         lazy: async () => ({
           Component: (await import('../pools/storage/datastores-page.tsx')).DatastoresPage,

@@ -43,8 +43,10 @@ function FirstSteps({ home }: { home: Home }) {
         {home.lanes.length === 0 ? 'Nothing is on the line yet.' : 'No host runs anything yet.'}
       </h1>
       <p className="under-answer">
-        The work goes along the line from left to right; what is not ready yet says what it lacks.
+        Two desktops can be had in one go. Or work along the line from left to right; what is not ready yet
+        says what it lacks.
       </p>
+      <FirstDesktops />
       <ol className="first-steps">
         {firstSteps(home).map((step) => (
           <li key={step.action} className={`first-step ${step.state.replaceAll(' ', '-')}`}>
@@ -58,15 +60,22 @@ function FirstSteps({ home }: { home: Home }) {
   );
 }
 
+function FirstDesktops() {
+  const navigate = useNavigate();
+  return (
+    <div className="row" style={{ margin: '4px 0 18px' }}>
+      <Button type="primary" size="large" onClick={() => void navigate('/first-desktops')}>
+        First desktops
+      </Button>
+    </div>
+  );
+}
+
 function StepEnd({ step }: { step: FirstStep }) {
   const navigate = useNavigate();
   if (step.state === 'done') return <span className="good">done</span>;
   if (step.lacks !== '') return <span className="quiet">needs {step.lacks}</span>;
-  return (
-    <Button type={step.state === 'next' ? 'primary' : 'default'} onClick={() => void navigate(step.to)}>
-      {step.action}
-    </Button>
-  );
+  return <Button onClick={() => void navigate(step.to)}>{step.action}</Button>;
 }
 
 function Answer({ home }: { home: Home }) {
