@@ -20,8 +20,11 @@ interface Ways {
   skipUntil(holds: () => Promise<boolean>): Promise<void>;
 }
 
-/** Call it once, outside of tests. `begun` is given the application and the browser before the first of them. */
-export function beginJourney(begun: (started: Started) => void): Ways {
+/**
+ * Call it once, outside of tests. `begun` is given the application and the browser before the first of
+ * them; `flags` are those of the server, such as `--empty`.
+ */
+export function beginJourney(begun: (started: Started) => void, ...flags: string[]): Ways {
   let started: Started | undefined;
   const there = (): Started => {
     if (!started) throw new Error('the journey has not begun');
@@ -47,7 +50,7 @@ export function beginJourney(begun: (started: Started) => void): Ways {
     },
   };
   beforeAll(async () => {
-    started = { app: await RunningApp.start(), visitor: await Visitor.open() };
+    started = { app: await RunningApp.start(...flags), visitor: await Visitor.open() };
     begun(started);
     await ways.speed(0);
   });

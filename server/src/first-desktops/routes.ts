@@ -83,14 +83,24 @@ async function propose(parts: Parts, { images }: Stores) {
   };
 }
 
+/** The newest ones, while their image or their hosts are being made, or that is stopped by a failure. */
 async function onTheWay({ db }: Parts): Promise<string | null> {
   const row = await db
     .selectFrom('job')
-    .select('id')
+    .select(['id', 'state', 'input_json'])
     .where('kind', '=', FIRST_DESKTOPS)
+    .orderBy('created_ms', 'desc')
+    .executeTakeFirst();
+  if (!row || row.state === 'cancelled') return null;
+  if (row.state !== 'done') return row.id;
+  const { poolId } = fromJson<FirstInput>(row.input_json);
+  const making = await db
+    .selectFrom('job')
+    .select('id')
+    .where('subject', '=', `pool:${poolId}`)
     .where('state', 'in', ['waiting', 'running', 'paused'])
     .executeTakeFirst();
-  return row?.id ?? null;
+  return making ? row.id : null;
 }
 
 /** The name, or the name with the first number that is free. */

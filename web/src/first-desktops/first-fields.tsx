@@ -90,7 +90,11 @@ export function PoolFields({ form: { draft, set, fault } }: { form: Form }) {
         />
       </Field>
       <Field label="Sessions on each" fault={fault('sessionLimit')} hint="people at a time on one host">
-        <InputNumber min={1} value={draft.sessionLimit} onChange={(n) => set({ sessionLimit: n ?? 0 })} />
+        <InputNumber
+          min={1}
+          value={draft.sessionLimit || null}
+          onChange={(n) => set({ sessionLimit: n ?? 0 })}
+        />
       </Field>
       <Field label="Organisational unit" fault={fault('unit')}>
         <UnitPicker value={draft.unit} onChange={(unit) => set({ unit })} takesText />
@@ -180,7 +184,7 @@ export function PeopleFields({
   return (
     <div className="fields">
       <Field label="Desktops" fault={fault('count')}>
-        <InputNumber min={1} value={draft.count} onChange={(n) => set({ count: n ?? 0 })} />
+        <InputNumber min={1} value={draft.count || null} onChange={(n) => set({ count: n ?? 0 })} />
       </Field>
       <Field label="Group" fault={fault('group')} hint="whoever is in it, directly or by another group">
         <Select

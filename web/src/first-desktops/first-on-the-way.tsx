@@ -45,6 +45,11 @@ export function FirstOnTheWay({ id }: { id: string }) {
           <dt>May use it</dt>
           <dd>{isAssigned ? group : <span className="quiet">nobody yet</span>}</dd>
         </dl>
+        {['done', 'failed', 'cancelled'].includes(data.job.state) && (
+          <p>
+            <Link to="/first-desktops?new">Make other ones</Link>
+          </p>
+        )}
         {isAssigned && person && (
           <p>
             <Link className="see-as" to={`/access?user=${encodeURIComponent(person.account)}`}>

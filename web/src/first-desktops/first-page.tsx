@@ -1,5 +1,6 @@
 /** First desktops: from nothing to people at work. What is on its way, where something is, else the bench. */
 import './first-desktops.css';
+import { useEffect } from 'react';
 import { useSearchParams } from 'react-router';
 import { firstDesktopsApi } from '../api/first-desktops.ts';
 import { problemOf } from '../api/problem.ts';
@@ -14,10 +15,15 @@ export function FirstDesktopsPage() {
   const dispatch = useAppDispatch();
   const draft = useAppSelector(firstDraftOf);
   const { data: proposal, error } = firstDesktopsApi.useFirstProposalQuery({});
-  const job = search.get('job') ?? proposal?.onTheWay;
+  const job = search.get('job');
+  const found = job === null && !search.has('new') ? proposal?.onTheWay : null;
+  // In the address, so that it is still shown when it has come to its end.
+  useEffect(() => {
+    if (found) setSearch({ job: found }, { replace: true });
+  }, [found, setSearch]);
   if (job) return <FirstOnTheWay id={job} />;
   if (error) return <ProblemNote problem={problemOf(error)} />;
-  if (!proposal) return null;
+  if (!proposal || found) return null;
   return (
     <FirstBench
       proposal={proposal}

@@ -27,10 +27,11 @@ export function MoreHostsTab({ pool }: { pool: PoolDetail }) {
     slots: linked,
   });
   const asked = useDeferredValue(body);
-  const { data: preview, error } = poolsApi.usePreviewHostsQuery({ params: { id: pool.id }, body: asked });
+  const { data, error } = poolsApi.usePreviewHostsQuery({ params: { id: pool.id }, body: asked });
   const [add, adding] = poolsApi.useAddHostsMutation();
   const refused = problemOf(adding.error);
   const unread = problemOf(error);
+  const preview = unread ? undefined : data;
   const faults = preview?.faults.filter((fault) => fault.path !== 'count') ?? [];
   const make = async () => {
     const result = await add({ params: { id: pool.id }, body });
@@ -63,9 +64,10 @@ export function MoreHostsTab({ pool }: { pool: PoolDetail }) {
             <InputNumber
               min={1}
               max={10_000}
-              value={body.count}
+              // Nothing typed is no number, and not one that is typed behind.
+              value={body.count || null}
               disabled={chassis !== null}
-              onChange={(count) => setBody({ ...body, count: count ?? 1 })}
+              onChange={(count) => setBody({ ...body, count: count ?? 0 })}
             />
           </Field>
           <div className="wide row">

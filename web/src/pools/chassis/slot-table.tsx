@@ -1,5 +1,5 @@
 /** The slots of a chassis: what stands in each, and choosing those that hosts are made of. */
-import { Checkbox } from 'antd';
+import { Button, Checkbox } from 'antd';
 import { Link } from 'react-router';
 import type { ChassisShown, ChassisSlot } from '@vatline/contract/chassis';
 import { isFree } from '@vatline/core/pool/chassis';
@@ -23,14 +23,10 @@ export function SlotTable({ chassis, chosen, choose }: Props) {
       <thead>
         <tr>
           <th>
-            <Checkbox
-              checked={isAll}
-              indeterminate={chosen.length > 0 && !isAll}
-              disabled={free.length === 0}
-              onChange={() => choose(isAll ? [] : free)}
-            >
-              Slot
-            </Checkbox>
+            Slot{' '}
+            <Button size="small" disabled={free.length === 0} onClick={() => choose(isAll ? [] : free)}>
+              {isAll ? 'Choose none' : 'Choose all free'}
+            </Button>
           </th>
           <th>Serial number</th>
           <th className="number">Cores</th>

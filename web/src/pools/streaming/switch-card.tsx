@@ -103,7 +103,9 @@ function SwitchForm({ pool }: { pool: StreamedPool }) {
           loading={beginning.isLoading}
           onClick={() => void press()}
         >
-          {isBack ? `Back to ${choice.number} at their next start` : 'Switch all at their next start'}
+          {isBack
+            ? `Take ${pool.name} back to ${choice.number} at the next start`
+            : `Switch ${pool.name} at the next start`}
         </Button>
       </div>
       {fault && (

@@ -1,0 +1,124 @@
+/** Keeping pools right: spares and power, more hosts, physical machines, and images streamed to many. */
+import { describe, it } from 'vitest';
+import type { PoolSummary } from '@vatline/contract/pool/endpoints';
+import type { Streaming } from '@vatline/contract/pool/streaming';
+import type { RunningApp } from '../server/test/running-app.ts';
+import type { Visitor } from './browser.ts';
+import { beginJourney } from './journey.ts';
+
+let app: RunningApp;
+let visitor: Visitor;
+const { open, skipUntil } = beginJourney((started) => ({ app, visitor } = started));
+
+async function poolNamed(name: string): Promise<PoolSummary> {
+  const found = (await app.api<PoolSummary[]>('/pools')).find((pool) => pool.name === name);
+  if (!found) throw new Error(`no ${name}`);
+  return found;
+}
+
+const nothingActive = (name: string) => skipUntil(async () => (await poolNamed(name)).activeJob === null);
+
+/** Sends the clock on by so many minutes, event by event where something happens. */
+async function pass(minutes: number): Promise<void> {
+  const { now } = await app.api<{ now: number }>('/estate/clock');
+  await app.api('/estate/clock', { action: 'rate', rate: 600 });
+  await skipSlowly(now + minutes * 60_000);
+  await app.api('/estate/clock', { action: 'rate', rate: 0 });
+}
+
+async function skipSlowly(until: number): Promise<void> {
+  for (;;) {
+    const { now } = await app.api<{ now: number }>('/estate/clock');
+    if (now >= until) return;
+    await new Promise((done) => setTimeout(done, 50));
+  }
+}
+
+describe('physical machines', () => {
+  it('are found in their chassis, slot by slot; one answers only the second time', async () => {
+    await open('/pools/chassis?chassis=rack-8');
+    await visitor.answer('Nobody knows yet what stands in rack-8; look through it.');
+    await visitor.click('Look through rack-8');
+    await visitor.answer('Looking through rack-8: 0 of 16 slots asked.');
+    await pass(7);
+    await visitor.answer('15 machines of rack-8 are free to become hosts.');
+    await visitor.sees('1 slot does not answer.');
+    await visitor.click('Look through it again');
+    await pass(7);
+    await visitor.answer('16 machines of rack-8 are free to become hosts.');
+  });
+
+  it('become a pool on the usual bench, with names and accounts, streaming their image', async () => {
+    await visitor.click('Choose all free');
+    await visitor.sees('16 machines with 128 cores and 512 GB of memory together.');
+    await visitor.click('Make a pool of the 16');
+    await visitor.answer('Make a pool of machines of rack-8');
+    await visitor.sees('slots 1 to 16 of rack-8 on rack-8');
+    await visitor.type('Name of the pool', 'scanning');
+    await visitor.type('Name pattern', 'WCL-SC-##');
+    await visitor.choose('Image version', ', approved');
+    await visitor.choose('Organisational unit', 'OU=Digitisation');
+    await visitor.answer('16 hosts fit on rack-8, made in about');
+    await visitor.sees(/Streams 16 20 4/);
+    await visitor.click('Make 16 hosts');
+    await visitor.sees(/Make 16 hosts of scanning/);
+    await nothingActive('scanning');
+    await visitor.answer(/every host is in service/);
+    await open('/pools/chassis?chassis=rack-8');
+    await visitor.answer('No machine of rack-8 is free.');
+    await visitor.sees('16 machines are hosts.');
+    await visitor.sees(/WR8-4100 8 32 GB WCL-SC-01 of scanning/);
+  });
+
+  it('are switched to another image at their next start, and back, from one place', async () => {
+    const { id } = await poolNamed('scanning');
+    const versions = async () =>
+      (await app.api<Streaming>('/streaming')).pools.find((pool) => pool.id === id)?.versions ?? [];
+    const [before] = (await versions()).filter((version) => version.hosts === 16);
+    const other = (await versions()).find((version) => version.hosts === 0 && version.refusal === '');
+    const switchTo = async (number: number, button: string) => {
+      await visitor.choose('Another image for scanning', `${number}`);
+      await visitor.click(button);
+      await visitor.sees(
+        new RegExp(`On the way to .* ${number} ?: 0 of 16 hosts have started with it, 16 wait`),
+      );
+      await app.api(`/pools/${id}/actions`, {
+        action: 'restart',
+        hosts: Array.from({ length: 16 }, (_, i) => `WCL-SC-${String(i + 1).padStart(2, '0')}`),
+      });
+      await nothingActive('scanning');
+      await pass(3);
+      await visitor.sees(new RegExp(`scanning 16 hosts from stream-8 [A-Z][a-z] ?${number} ?on all`));
+    };
+    await open('/pools/streaming');
+    await visitor.sees('scanning 16 hosts from stream-8');
+    await switchTo(other?.number ?? 0, 'Switch scanning at the next start');
+    await switchTo(before?.number ?? 0, 'Switch scanning at the next start');
+  });
+});
+
+describe('more hosts of a pool', () => {
+  it('are looked at before they are made: names, room, minutes', async () => {
+    const { id } = await poolNamed('desk-staff');
+    await open(`/pools/${id}/more`);
+    await visitor.answer(/1 host more fits, made in about/);
+    await visitor.type('Hosts more', '9000');
+    await visitor.answer(/9,?000 hosts more do not fit/);
+    await visitor.type('Hosts more', '2');
+    await visitor.answer(/2 hosts more fit, made in about/);
+    await visitor.click('Make 2 hosts more');
+    await visitor.sees(/Make 2 hosts more of desk-staff/);
+    await nothingActive('desk-staff');
+    await visitor.sees('desk-staff Wa 14 26 hosts');
+  });
+});
+
+describe('spares and power', () => {
+  it('are recommended, tried out on a day, and kept to', async () => {
+    const { id } = await poolNamed('contact-centre');
+    await open(`/pools/${id}/readiness`);
+    await visitor.sees('Measured in the last 7 days');
+    await visitor.sees(/nobody|of the sign-ins/);
+    await visitor.sees(/tried out/);
+  });
+});
