@@ -290,6 +290,14 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     };
   },
   requestQuota: () => ({ body: { site: 'yard-b', cores: 8, text: 'told' } }),
+  addSite: () => ({
+    body: {
+      provider: 'Orrinside',
+      region: 'north',
+      name: 'told-1',
+      networks: [{ name: 'desks', range: '10.40.4.0/24' }],
+    },
+  }),
   makeUnit: () => ({ body: { parent: '', name: 'Told' } }),
   makeAccount: () => ({ body: { name: 'join-told', unit: TOLD_UNIT, rightsOn: null } }),
   setRight: () => ({

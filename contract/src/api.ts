@@ -6,6 +6,7 @@ import { bulkEndpoints } from './bulk.ts';
 import { callerEndpoints } from './caller.ts';
 import { calendarEndpoints } from './calendar.ts';
 import { chassisEndpoints } from './chassis.ts';
+import { capacityEndpoints } from './capacity.ts';
 import { captureEndpoints, captureFileEndpoints } from './capture.ts';
 import { cutScheduleEndpoints } from './cut-schedule.ts';
 import { estateEndpoints } from './estate.ts';
@@ -67,5 +68,6 @@ export const api: Record<string, Record<string, Endpoint>> = {
   calendars: calendarEndpoints,
   access: accessEndpoints,
   estate: estateEndpoints,
+  capacity: capacityEndpoints,
   jobs: jobEndpoints,
 } as unknown as Record<string, Record<string, Endpoint>>;

@@ -36,6 +36,7 @@ export const callKinds = [
   'look through chassis',
   'associate',
   'assign stream',
+  'add site',
 ] as const;
 
 export const faultSchema = z.object({

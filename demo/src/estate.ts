@@ -47,6 +47,15 @@ export interface PlannedChassis {
   }[];
 }
 
+/** What a provider gives in a region. */
+export interface PlannedRegion {
+  readonly name: string;
+  readonly milliseconds: number;
+  readonly quota: { readonly processors: number; readonly memoryBytes: number; readonly graphics: number };
+  readonly sizes: PlannedSite['sizes'];
+  readonly datastores: PlannedSite['datastores'];
+}
+
 export interface EstatePlan {
   readonly seed: string;
   readonly zone: string;
@@ -64,6 +73,10 @@ export interface EstatePlan {
     readonly capacityBytes: number;
     /** Money for a gigabyte and month. */
     readonly price: number;
+  }[];
+  readonly providers: readonly {
+    readonly name: string;
+    readonly regions: readonly PlannedRegion[];
   }[];
   readonly shares: readonly {
     readonly name: string;
@@ -123,6 +136,8 @@ const sizes = [
   size('shared-12', 12, 96, 0.48),
 ];
 
+const mapSize = size('maps-10', 10, 64, 0.95, 1);
+
 export const sites: readonly PlannedSite[] = [
   {
     name: 'yard-a',
@@ -147,7 +162,7 @@ export const sites: readonly PlannedSite[] = [
       { name: 'desks', range: '10.21.6.0/24', reserved: 6 },
       { name: 'maps', range: '10.21.8.0/27', reserved: 4 },
     ],
-    sizes: [...sizes, size('maps-10', 10, 64, 0.95, 1)],
+    sizes: [...sizes, mapSize],
   },
   // Machines that stand in a chassis have the size they have.
   {
@@ -193,6 +208,26 @@ const streamingStores = [
   { name: 'stream-8', site: 'rack-8', streams: 20, capacityBytes: 200e9, price: 0.08 },
 ];
 
+/** The same everywhere but for what it costs, and how much of it there is at first. */
+const region = (name: string, milliseconds: number, cores: number, dearer: number, graphics = 0) => ({
+  name,
+  milliseconds,
+  quota: { processors: cores, memoryBytes: cores * 8e9, graphics },
+  sizes: [...sizes, ...(graphics > 0 ? [mapSize] : [])].map((one) => ({
+    ...one,
+    pricePerHour: Math.round(one.pricePerHour * dearer * 1_000) / 1_000,
+  })),
+  datastores: datastores(0.2).map((one) => ({
+    ...one,
+    price: Math.round(one.price * dearer * 1_000) / 1_000,
+  })),
+});
+
+const providers = [
+  { name: 'Harrowdale Hosting', regions: [region('coast', 9, 64, 1.35), region('hills', 4, 96, 1.5, 4)] },
+  { name: 'Orrinside', regions: [region('north', 21, 160, 1.1), region('south', 34, 256, 0.95)] },
+];
+
 const curve = (peak: number, shares: string) =>
   shares.split(' ').map((n) => Math.round((Number(n) / 100) * peak));
 
@@ -208,6 +243,7 @@ export function estatePlan(): EstatePlan {
     sites,
     chassis,
     streamingStores,
+    providers,
     shares: [
       {
         name: 'containers',

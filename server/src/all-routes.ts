@@ -4,6 +4,7 @@ import { bulkRoutes } from './bulk/routes.ts';
 import { calendarRoutes } from './calendar/routes.ts';
 import { clockRoutes } from './estate-station/clock-routes.ts';
 import { quotaRoutes } from './estate-station/quota.ts';
+import { siteRoutes } from './estate-station/sites.ts';
 import { estateRoutes } from './estate-station/routes.ts';
 import { firstDesktopsRoutes } from './first-desktops/routes.ts';
 import { homeRoutes } from './home/routes.ts';
@@ -53,6 +54,7 @@ export function allRoutes(door: Door, parts: Parts, stores: AllStores): void {
   homeRoutes(door, parts, stores);
   estateRoutes(door, parts, stores.pools);
   quotaRoutes(door, parts);
+  siteRoutes(door, parts, stores.pools);
   clockRoutes(door, parts, () => endOfWindow(stores.rollouts));
   jobRoutes(door, parts.jobs);
 }

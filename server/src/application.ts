@@ -6,6 +6,7 @@ import type { Logger } from 'pino';
 import { estatePlan } from '@vatline/demo/estate';
 import { fillDemo } from './demo/fill.ts';
 import { resumeQuota } from './estate-station/quota.ts';
+import { resumeSites } from './estate-station/sites.ts';
 import { PracticeEstate } from './estate/practice/practice-estate.ts';
 import { clearOrphans } from './package/clear-orphans.ts';
 import { Door } from './platform/door.ts';
@@ -141,6 +142,7 @@ async function resume(
   await rings.resume();
   await schedules.resume();
   await resumeQuota(parts);
+  await resumeSites(parts);
   trouble.onOver(async () => {
     await jobs.resumeAll();
     await engine.resume();

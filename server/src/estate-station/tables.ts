@@ -1,4 +1,5 @@
 /** What sites were asked for. Units are in the names: `_ms` instants, `_bytes` sizes. */
+import type { SiteRequest } from '@vatline/contract/capacity';
 import type { QuotaRequest } from '@vatline/contract/estate';
 
 declare module '../platform/tables.ts' {
@@ -13,6 +14,19 @@ declare module '../platform/tables.ts' {
       asked_ms: number;
       state: QuotaRequest['state'];
       /** Why not; empty where it was granted. */
+      answer: string;
+      answered_ms: number | null;
+    };
+    site_request: {
+      id: string;
+      name: string;
+      provider: string;
+      region: string;
+      /** Pairs of a name and a range. */
+      networks_json: string;
+      asked_ms: number;
+      state: SiteRequest['state'];
+      /** Why not; empty where it was made. */
       answer: string;
       answered_ms: number | null;
     };

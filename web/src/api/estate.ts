@@ -1,4 +1,5 @@
 /** Calls of the estate station, and of what others ask the outside systems. */
+import { capacityEndpoints } from '@vatline/contract/capacity';
 import { estateEndpoints } from '@vatline/contract/estate';
 import { api, does, reads, readsPages } from './base.ts';
 
@@ -8,6 +9,8 @@ export const estateApi = api.injectEndpoints({
     setClock: does(build, estateEndpoints.setClock),
     assessment: reads(build, estateEndpoints.assessment),
     estate: reads(build, estateEndpoints.get),
+    capacity: reads(build, capacityEndpoints.get),
+    addSite: does(build, capacityEndpoints.addSite),
     quotaRequests: reads(build, estateEndpoints.quotaRequests),
     requestQuota: does(build, estateEndpoints.requestQuota),
     groups: reads(build, estateEndpoints.groups),

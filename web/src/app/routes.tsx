@@ -98,6 +98,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../access/access-page.tsx')).AccessPage }),
       },
       {
+        path: 'estate/capacity',
+        lazy: async () => ({ Component: (await import('../estate/capacity-page.tsx')).CapacityPage }),
+      },
+      {
         path: 'estate',
         lazy: async () => ({ Component: (await import('../estate/estate-page.tsx')).EstatePage }),
       },

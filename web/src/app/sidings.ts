@@ -29,6 +29,10 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
     { path: 'chassis', name: 'Chassis' },
     { path: 'directory', name: 'Directory' },
   ],
+  estate: [
+    { path: '', name: 'Outside systems' },
+    { path: 'capacity', name: 'Capacity' },
+  ],
 };
 
 /** The pages beside an address, and which of them it is on; the station's own where it is on none of them. */

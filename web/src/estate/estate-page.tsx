@@ -9,7 +9,7 @@ import { poolsApi } from '../api/pools.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { Field, ProblemNote } from '../parts/field.tsx';
-import { count, percent, moment, plural, relative, size } from '../parts/format.ts';
+import { count, percent, plural, relative, size } from '../parts/format.ts';
 
 export function EstatePage() {
   const { data: estate, error } = estateApi.useEstateQuery({});
@@ -23,8 +23,6 @@ export function EstatePage() {
           A practice estate: it behaves as a real one would, costs nothing, and its clock can be sped up.
         </p>
         <Sites estate={estate} />
-        <Sizes estate={estate} />
-        <QuotaRequests />
         <Shares estate={estate} />
         <Others estate={estate} />
       </section>
@@ -111,74 +109,6 @@ function Amount({ name, amount: { used, total }, show }: AmountProps) {
         {show(used)} of {show(total)}
       </span>
     </div>
-  );
-}
-
-/** What machines can be made in and at what price, by the sites that offer it. */
-function Sizes({ estate }: { estate: Estate }) {
-  const sizes = new Map(estate.sites.flatMap((site) => site.sizes).map((one) => [one.name, one]));
-  const sitesOf = (name: string) =>
-    estate.sites.filter((site) => site.sizes.some((one) => one.name === name)).map((site) => site.name);
-  return (
-    <>
-      <h2 className="section-title">Machine sizes and licences</h2>
-      <table className="table estate-table">
-        <tbody>
-          {[...sizes.values()].map((one) => (
-            <tr key={one.name}>
-              <td className="mono strong">{one.name}</td>
-              <td>{plural(one.processors, 'core')}</td>
-              <td>{size(one.memoryBytes)}</td>
-              <td>{one.graphics > 0 ? plural(one.graphics, 'graphics processor') : ''}</td>
-              <td>{one.pricePerHour.toFixed(2)} an hour</td>
-              <td className="quiet">on {sitesOf(one.name).join(', ')}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {estate.licences.map((key) => (
-        <p key={key.name}>
-          Key <span className="mono">{key.name}</span>: {count(key.activations - key.used)} of{' '}
-          {plural(key.activations, 'activation')} left.
-        </p>
-      ))}
-    </>
-  );
-}
-
-/** What sites were asked for, and what they said. */
-function QuotaRequests() {
-  const { zone } = useEstateTime();
-  const { data: requests = [] } = estateApi.useQuotaRequestsQuery({});
-  if (requests.length === 0) return null;
-  return (
-    <>
-      <h2 className="section-title">Asked for</h2>
-      <table className="table estate-table">
-        <tbody>
-          {requests.map((request) => (
-            <tr key={request.id} title={request.text}>
-              <td className="mono strong">{request.site}</td>
-              <td>
-                {[
-                  request.cores > 0 && plural(request.cores, 'core'),
-                  request.memoryBytes > 0 && `${size(request.memoryBytes)} of memory`,
-                  request.graphics > 0 && plural(request.graphics, 'graphics processor'),
-                ]
-                  .filter(Boolean)
-                  .join(', ')}
-              </td>
-              <td className="quiet">asked {moment(request.askedAt, zone)}</td>
-              <td className={request.state === 'refused' ? 'trouble' : ''}>
-                {request.state === 'asked'
-                  ? 'not answered yet'
-                  : `${request.state} ${request.answeredAt === null ? '' : moment(request.answeredAt, zone)}${request.answer && `: ${request.answer}`}`}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </>
   );
 }
 

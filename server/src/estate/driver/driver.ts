@@ -1,5 +1,5 @@
 /**
- * The interface to the outside world. The application reaches hypervisor, chassis, streaming stores, directory, licences, broker,
+ * The interface to the outside world. The application reaches providers, hypervisor, chassis, streaming stores, directory, licences, broker,
  * file share, packaging machine, host agents and people only through it; `docs/drivers.md` tells how to
  * write another driver than the practice estate that ships.
  *
@@ -13,6 +13,7 @@ import type { Sources } from './sources.ts';
 import type { Directory } from './directory.ts';
 import type { Licences } from './licences.ts';
 import type { Chassis } from './chassis.ts';
+import type { Providers } from './providers.ts';
 import type { StreamingStores } from './streaming.ts';
 import type { Broker } from './broker.ts';
 import type { FileShare } from './share.ts';
@@ -29,6 +30,7 @@ export interface EstateDriver {
   readonly licences: Licences;
   readonly streaming: StreamingStores;
   readonly chassis: Chassis;
+  readonly providers: Providers;
   readonly broker: Broker;
   readonly share: FileShare;
   readonly agents: HostAgents;

@@ -75,6 +75,8 @@ export interface EstateTables {
     fills_bytes_per_day: number;
     started_ms: number;
   };
+  /** Where a provider gives room; `offer_json` is what. */
+  region: { provider: string; name: string; offer_json: string; site: string | null };
   chassis: { name: string; site: string };
   chassis_machine: {
     chassis: string;
@@ -166,6 +168,8 @@ const schema = [
     capacity_bytes integer not null, price real not null) strict`,
   `create table if not exists stream (machine_id text primary key, store text not null, now_image text not null, next_image text not null,
     scratch_bytes integer not null, fills_bytes_per_day integer not null, started_ms integer not null) strict, without rowid`,
+  `create table if not exists region (provider text not null, name text not null, offer_json text not null, site text,
+    primary key (provider, name)) strict, without rowid`,
   `create table if not exists chassis (name text primary key, site text not null) strict`,
   `create table if not exists chassis_machine (chassis text not null, slot integer not null, serial text not null, cores integer not null,
     memory_bytes integer not null, answers_at_look integer not null, machine_id text, primary key (chassis, slot)) strict, without rowid`,

@@ -12,6 +12,8 @@ export const minutesOf = {
   >,
   /** People who look at a request. */
   quota: [45, 120] as Minutes,
+  /** A provider makes networks, stores and an account to make machines with. */
+  addSite: [9, 14] as Minutes,
   /** A start, a stop, a restart. */
   power: [1, 1.3] as Minutes,
   suspend: [0.4, 0.6] as Minutes,

@@ -15,6 +15,7 @@ import { PracticeDirectory } from './directory.ts';
 import { openEstateDatabase, readSetting, type EstateDb } from './estate-database.ts';
 import { completeSites, fillEstate } from './fill-estate.ts';
 import { completeChassis } from './fill-chassis.ts';
+import { completeProviders, PracticeProviders } from './providers.ts';
 import { PracticeChassis } from './chassis.ts';
 import { PracticeAgents } from './hosts/agents.ts';
 import { AttachGate } from './hosts/attach-gate.ts';
@@ -43,6 +44,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     readonly licences: PracticeLicences,
     readonly streaming: StreamingStores,
     readonly chassis: PracticeChassis,
+    readonly providers: PracticeProviders,
     readonly broker: PracticeBroker,
     readonly share: PracticeShare,
     readonly agents: PracticeAgents,
@@ -61,6 +63,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
     if ((await readSetting(db, 'now')) === undefined) await fillEstate(db, plan);
     await completeSites(db, plan);
     await completeChassis(db, plan);
+    await completeProviders(db, plan);
     const seed = (await readSetting(db, 'seed')) ?? '';
     const operations = new PracticeOperations(db, seed);
     const clock = await PracticeClock.open(db, operations, monotonic);
@@ -80,6 +83,7 @@ export class PracticeEstate implements EstateDriver, EstateControl {
       new PracticeLicences(db, operations),
       streamingOf(hypervisor, operations),
       new PracticeChassis({ db, operations, ...partsOf(hypervisor) }),
+      new PracticeProviders(db, operations, hypervisor.room),
       new PracticeBroker(db, operations, seats),
       share,
       new PracticeAgents(db, operations, share, new AttachGate(db, share, trust), hypervisor.streams),

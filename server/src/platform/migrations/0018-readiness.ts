@@ -33,6 +33,12 @@ const readiness = [
   `create index readiness_note_by_pool on readiness_note (pool_id, at_ms)`,
 ];
 
+const sites = [
+  `create table site_request (id text primary key, name text not null, provider text not null, region text not null, networks_json text not null,
+    asked_ms integer not null, state text not null check (state in ('asked', 'ready', 'refused')), answer text not null,
+    answered_ms integer) strict`,
+];
+
 const streamed = [
   `create table stream_switch (pool_id text primary key references pool (id) on delete cascade, to_blend_id text not null references blend (id),
     begun_ms integer not null) strict, without rowid`,
@@ -47,9 +53,10 @@ const streamed = [
     where kind = 'make pool' and json_extract(input_json, '$.pool') is not null`,
 ];
 
-/** Rules by which pools are kept ready, what is done for it, and what hosts stream. */
+/** Rules by which pools are kept ready, what is done for it, what hosts stream, and sites of providers. */
 export const readinessRules: Migration = {
   async up(db) {
-    for (const statement of [...hosts, ...readiness, ...streamed]) await sql.raw(statement).execute(db);
+    for (const statement of [...hosts, ...readiness, ...sites, ...streamed])
+      await sql.raw(statement).execute(db);
   },
 };

@@ -121,7 +121,10 @@ interface BoundsProps {
 }
 
 function Bounds({ rules, facts, faultAt, change }: BoundsProps) {
-  const whole = (value: number | null, least: number) => Math.max(least, Math.round(value ?? least));
+  // What is emptied to be typed anew says nothing yet; the field has its number again when it is left.
+  const typed = (value: number | null, set: (value: number) => void) => {
+    if (value !== null) set(Math.round(value));
+  };
   return (
     <div className="fields bounds">
       {facts.kind === 'pooled' && (
@@ -138,14 +141,14 @@ function Bounds({ rules, facts, faultAt, change }: BoundsProps) {
             <InputNumber
               min={1}
               value={rules.mostHosts}
-              onChange={(value) => change({ mostHosts: whole(value, 1) })}
+              onChange={(value) => typed(value, (mostHosts) => change({ mostHosts }))}
             />
           </Field>
           <Field label="Hosts at least" fault={faultAt('fewestHosts')} hint="none is deleted below this">
             <InputNumber
               min={0}
               value={rules.fewestHosts}
-              onChange={(value) => change({ fewestHosts: whole(value, 0) })}
+              onChange={(value) => typed(value, (fewestHosts) => change({ fewestHosts }))}
             />
           </Field>
           <Field
@@ -156,7 +159,7 @@ function Bounds({ rules, facts, faultAt, change }: BoundsProps) {
             <InputNumber
               min={30}
               value={rules.deleteAfterMinutes}
-              onChange={(value) => change({ deleteAfterMinutes: value === null ? null : whole(value, 30) })}
+              onChange={(value) => change({ deleteAfterMinutes: value === null ? null : Math.round(value) })}
             />
           </Field>
         </>
@@ -166,7 +169,7 @@ function Bounds({ rules, facts, faultAt, change }: BoundsProps) {
           min={0}
           max={100}
           value={Math.round(rules.reserve * 100)}
-          onChange={(value) => change({ reserve: (value ?? 0) / 100 })}
+          onChange={(value) => typed(value, (percent) => change({ reserve: percent / 100 }))}
         />
       </Field>
       <Field label="Emptied within" fault={faultAt('drainMinutes')} hint="minutes, before it rests">
@@ -174,7 +177,7 @@ function Bounds({ rules, facts, faultAt, change }: BoundsProps) {
           min={1}
           max={1_440}
           value={rules.drainMinutes}
-          onChange={(value) => change({ drainMinutes: whole(value, 1) })}
+          onChange={(value) => typed(value, (drainMinutes) => change({ drainMinutes }))}
         />
       </Field>
     </div>

@@ -2,6 +2,7 @@
 import { EstateError } from '../../driver/operations.ts';
 import type { SiteReport } from '../../driver/sites.ts';
 import { gigabytes } from '@vatline/core/gigabytes';
+import { machineAddresses, readRange } from '@vatline/core/network-range';
 import type { HostSize } from '@vatline/core/pool/fit';
 import type { EstateDb } from '../estate-database.ts';
 import type { Disks } from './disks.ts';
@@ -171,9 +172,10 @@ export class Room {
   }
 }
 
-/** Addresses for machines in a range such as `10.20.4.0/23`: all but its own, the broadcast's and the gateway's. */
-export function addressesIn(range: string): number {
-  return Math.max(0, 2 ** (32 - Number(range.split('/')[1] ?? 32)) - 3);
+/** Of a range that somebody wrote down; of what is no range none. */
+function addressesIn(range: string): number {
+  const read = readRange(range);
+  return read.ok ? machineAddresses(read.value) : 0;
 }
 
 function needAmounts(
