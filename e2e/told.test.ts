@@ -309,6 +309,7 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     return { ...byId(pool?.id), body: { action: 'hold', hosts: [host?.name] } };
   },
   beginFirst: async () => ({ body: (await get<{ draft: object }>('/first-desktops')).draft }),
+  holdSource: async () => ({ ...byId((await pools()).at(-1)?.id), body: { reason: 'told' } }),
   keepReadiness: async () => {
     const { id } = (await pools())[0] ?? {};
     const { rules, revision } = await get<Readiness>(`/pools/${id ?? ''}/readiness`);

@@ -26,6 +26,10 @@ export const rolloutRequestSchema = planSchema.extend({
   poolId: chosen('a pool'),
   imageVersionId: chosen('an image version'),
   packageVersionIds: z.array(id).max(1_000, 'are more than 1,000'),
+  /** Hosts are made anew, whatever they run. */
+  isRemake: z.boolean().default(false),
+  /** Only these, by name; all of the pool where there are none. */
+  onlyHosts: z.array(text).max(10_000, 'are more than 10,000').default([]),
 });
 export type RolloutRequest = z.infer<typeof rolloutRequestSchema>;
 

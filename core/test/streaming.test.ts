@@ -51,6 +51,7 @@ const good: SwitchFacts = {
   isStreamed: true,
   hosts: 16,
   hasOpenRollout: false,
+  held: undefined,
   isOfLine: true,
   isAsked: false,
   image: { number: 12, state: 'approved', isGone: false, hasAgent: true },
@@ -73,6 +74,10 @@ describe('a switch of all hosts of a pool', () => {
     ],
     [{ hosts: 0 }, 'digitisation has no hosts'],
     [{ hasOpenRollout: true }, 'a rollout of digitisation is under way; wait for its end or stop it first'],
+    [
+      { held: 'what digitisation is made from is held: audit' },
+      'what digitisation is made from is held: audit',
+    ],
     [{ isOfLine: false }, 'it is of another line than the hosts of digitisation'],
     [{ isAsked: true }, 'all hosts of digitisation run version 12 or will from their next start on'],
     [{ image: { ...good.image, state: 'retired' } }, 'version 12 is retired'],

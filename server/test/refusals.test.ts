@@ -75,6 +75,7 @@ const bodies: Readonly<Record<string, object>> = {
   'installations.keep': { ...installation, basedOn: 1 },
   'installations.forecast': { ...installation },
   'bulk.begin': { action: 'convert', format: 'oci', versionIds: ['not-there'] },
+  'pools.holdSource': { reason: 'audit' },
   'readiness.keep': { rules: restingRules(1), isKept: false, basedOn: 0 },
   'moreHosts.preview': { count: 1 },
   'moreHosts.add': { count: 1 },

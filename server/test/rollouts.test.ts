@@ -53,6 +53,8 @@ function request(poolId: string, change: Partial<RolloutRequest> = {}): RolloutR
     maxUnavailable: 10,
     drainLimitMinutes: 20,
     reserve: null,
+    isRemake: false,
+    onlyHosts: [],
     ...change,
   };
 }

@@ -45,6 +45,8 @@ function rolloutOf(poolId: string, change: Partial<RolloutRequest> = {}): Rollou
     maxUnavailable: 2,
     drainLimitMinutes: 20,
     reserve: null,
+    isRemake: false,
+    onlyHosts: [],
     ...change,
   };
 }

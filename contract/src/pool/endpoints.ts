@@ -1,6 +1,6 @@
 /** Pools as the API gives them, and what can be asked and done. */
 import { z } from 'zod';
-import { endpoint, idParams, rawEndpoint, text } from '../endpoint.ts';
+import { done, endpoint, idParams, rawEndpoint, text } from '../endpoint.ts';
 import { jobSchema } from '../job.ts';
 import { hostStates } from '@vatline/core/pool/service-state';
 import { pageOf, pageQuery } from '../page.ts';
@@ -39,6 +39,8 @@ export const poolDetailSchema = poolSummarySchema.extend({
       dataDatastore: z.string().nullable(),
     }),
   ),
+  /** Why no other image may come onto its hosts; empty where it may. */
+  sourceHold: z.string(),
   blends: z.array(blendSchema),
   jobs: z.array(jobSchema),
   /** Expected sessions by local hour. */
@@ -89,6 +91,16 @@ export const poolEndpoints = {
     dependsOn: ['pool:{id}'],
     params: idParams,
     response: z.array(cellSchema),
+  }),
+  holdSource: endpoint({
+    method: 'put',
+    path: '/pools/:id/source-hold',
+    summary: 'Hold what a pool is made from, so that no other image comes onto its hosts; or let it change',
+    changes: ['pool:{id}', 'pool', 'rollout'],
+    params: idParams,
+    /** Empty lets it change. */
+    body: z.strictObject({ reason: text.max(200, 'has over 200 characters') }),
+    response: done,
   }),
   preview: endpoint({
     method: 'post',

@@ -12,6 +12,10 @@ export const poolHealthSchema = z.object({
   seats: z.number(),
   /** By local hour. */
   expected: z.array(z.number()),
+  /** The most sessions in each of these hours when it was last; null where that was not measured. */
+  had: z.array(z.number().nullable()),
+  /** From the start of a host until people can be sent to it. `measured`: from so many starts; 0 where it is assumed. */
+  startUp: z.object({ p50Minutes: z.number(), p90Minutes: z.number(), measured: z.number() }),
   /** Of the next twelve hours the one with the most sessions. */
   busiest: z.object({ hour: z.number(), expected: z.number() }),
   /** Hosts that failed in a rollout, for each of the last seven days, the newest last. */

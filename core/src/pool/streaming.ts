@@ -36,6 +36,8 @@ export interface SwitchFacts {
   readonly isStreamed: boolean;
   readonly hosts: number;
   readonly hasOpenRollout: boolean;
+  /** Why what the pool is made from is held against it; nothing where it is not. */
+  readonly held: string | undefined;
   /** Whether the version is of the line that the pool's hosts are made from. */
   readonly isOfLine: boolean;
   /** Whether all hosts run it already, or will from their next start on. */
@@ -71,6 +73,7 @@ export function switchFaults(facts: SwitchFacts): Fault[] {
     ),
     ...at(facts.hosts === 0, `${pool} has no hosts`),
     ...at(facts.hasOpenRollout, `a rollout of ${pool} is under way; wait for its end or stop it first`),
+    ...at(facts.held !== undefined, facts.held ?? ''),
     ...at(!facts.isOfLine, `it is of another line than the hosts of ${pool}`),
     ...fitConditions({ image: facts.image })
       .filter((condition) => condition.verdict === 'fails')

@@ -14,6 +14,7 @@ import { must } from '@vatline/core/result';
 import { seededRandom } from '@vatline/core/random';
 import { DAY, HOUR, MINUTE, parseInstant } from '@vatline/core/time/instant';
 import type { RolloutRequest } from '@vatline/contract/rollout';
+import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
 import { forecast } from '@vatline/core/rollout/forecast';
 import { poolSettingsSchema, type PoolSettings } from '@vatline/contract/pool/kinds';
 import type { HostSize } from '@vatline/core/pool/fit';
@@ -363,6 +364,7 @@ async function fillRollout(
     maxUnavailable,
     drainLimitMinutes,
     reserve,
+    ...allThatDiffer,
   };
   const { plan, hosts } = await stores.plans.forecastable(request, {
     seed: 7,

@@ -4,6 +4,7 @@ import type { HostAction } from '@vatline/core/pool/host-actions';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
 import type { JobContext, JobKind, JobStep } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
+import { noteLeadTime } from './lead-times.ts';
 import { settingsIn, type PoolStore } from './pools.ts';
 import type { HostRow, PoolRow } from './tables.ts';
 
@@ -100,10 +101,12 @@ async function act(
       await power('off');
       await stand('off');
       return context.log(`${host.name} is off`);
-    case 'power on':
-      await power('on');
+    case 'power on': {
+      const { startedAt } = await power('on');
+      if (host.power === 'off') await noteLeadTime(parts, pool.id, 'start', startedAt);
       await back();
       return context.log(`${host.name} is on`);
+    }
     case 'drain': {
       const sessions = await sessionsOn(pools, pool, host);
       await pools.hosts.set(host.id, { ...standingIn('draining'), is_held: 1 });

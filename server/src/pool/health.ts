@@ -3,10 +3,11 @@ import { sql } from 'kysely';
 import { poolHealthEndpoints, type PoolHealth } from '@vatline/contract/pool/health';
 import { badness, busiestAhead, findingsOf } from '@vatline/core/pool/health';
 import { scratchFillsSoon } from '@vatline/core/pool/streaming';
-import { DAY } from '@vatline/core/time/instant';
+import { DAY, HOUR } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
+import { knownLeads } from './lead-times.ts';
 import { noHosts } from './hosts.ts';
 import type { PoolStore } from './pools.ts';
 import { scratchIn } from './scratch.ts';
@@ -51,6 +52,8 @@ async function poolHealth(parts: Parts, pools: PoolStore): Promise<PoolHealth[]>
       sessions: await pools.hosts.sessionsOf(pool, own),
       seats: own.taking * limit,
       expected,
+      had: await hadByHour(parts, pool.name),
+      startUp: startUpOf(await knownLeads(parts.db, pool)),
       busiest: busiestAhead({ expected, hourNow }),
       failures: failures.get(pool.id) ?? Array.from({ length: DAYS }, () => 0),
       findings: findings.map((finding) => ({ ...finding })),
@@ -59,6 +62,20 @@ async function poolHealth(parts: Parts, pools: PoolStore): Promise<PoolHealth[]>
   return found.sort(
     (a, b) => badness(b.findings) - badness(a.findings) || a.name.localeCompare(b.name, 'en'),
   );
+}
+
+/** The last 24 full hours, by local hour. */
+async function hadByHour({ estate }: Parts, pool: string): Promise<(number | null)[]> {
+  const to = Math.floor(estate.clock.now() / HOUR) * HOUR;
+  const had = Array.from({ length: 24 }, (): number | null => null);
+  for (const { from, mostSessions } of await estate.activity.signIns(pool, to - DAY, to))
+    had[Math.floor(wallClock(estate.clock.zone, from).minutes / 60)] = mostSessions;
+  return had;
+}
+
+function startUpOf({ start }: Awaited<ReturnType<typeof knownLeads>>): PoolHealth['startUp'] {
+  const { p50Minutes, p90Minutes, measured } = start;
+  return { p50Minutes, p90Minutes, measured };
 }
 
 /** Pools whose hosts are started when they are needed. */

@@ -5,8 +5,10 @@ import {
   type PoolPlace,
   type PoolSettings,
 } from '@vatline/contract/pool/kinds';
+import type { Insertable } from 'kysely';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
+import type { Tables } from '../platform/tables.ts';
 import { notFound } from '../platform/problem.ts';
 import { BlendStore } from './blends.ts';
 import { HostStore } from './hosts.ts';
@@ -60,7 +62,7 @@ export class PoolStore {
   }
 
   /** Writes a new pool down with its places, in a transaction of the caller's. */
-  async add(row: PoolRow, places: readonly PoolPlace[]): Promise<void> {
+  async add(row: Insertable<Tables['pool']>, places: readonly PoolPlace[]): Promise<void> {
     const { db } = this.parts;
     await db.insertInto('pool').values(row).execute();
     await db
@@ -91,6 +93,11 @@ export class PoolStore {
       .selectAll()
       .where('pool_id', '=', poolId)
       .executeTakeFirst();
+  }
+
+  /** Empty lets another image come again. */
+  async holdSource(poolId: string, reason: string): Promise<void> {
+    await this.parts.db.updateTable('pool').set({ source_hold: reason }).where('id', '=', poolId).execute();
   }
 
   /** What the hosts of the pool are to run from now on. */

@@ -44,6 +44,7 @@ export async function poolDetail(parts: PartsOfPools, pools: PoolStore, id: stri
     ou: pool.ou,
     settings: settingsIn(pool),
     places: await pools.placesOf(id),
+    sourceHold: pool.source_hold,
     blends: own.flatMap((blend) => blends.get(blend) ?? []),
     jobs: await parts.jobs.newest(`pool:${id}`, 10),
     expected: [...(await parts.estate.activity.expected(pool.name, counts.hosts, pool.session_limit))],

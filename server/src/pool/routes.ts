@@ -1,4 +1,5 @@
 import { poolEndpoints } from '@vatline/contract/pool/endpoints';
+import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { PoolCreation } from './create.ts';
@@ -20,6 +21,25 @@ export function poolRoutes(door: Door, parts: Parts, stores: Stores): void {
   door.serve(poolEndpoints.get, ({ params }) => poolDetail(parts, store, params.id));
   door.serve(poolEndpoints.hosts, ({ params, query }) => hostPage(parts, store, params.id, query));
   door.serve(poolEndpoints.cells, ({ params }) => poolCells(store, params.id));
+  door.serve(poolEndpoints.holdSource, async ({ params, body: { reason } }) => {
+    const { name } = await store.pool(params.id);
+    return change(
+      parts,
+      async () => {
+        await store.holdSource(params.id, reason);
+        return DONE;
+      },
+      () => ({
+        kind: 'pool',
+        subject: `pool:${params.id}`,
+        text:
+          reason === ''
+            ? `what ${name} is made from may change again`
+            : `what ${name} is made from is held: ${reason}`,
+        link: `/pools/${params.id}`,
+      }),
+    );
+  });
   door.serve(
     poolEndpoints.preview,
     async ({ body }) => (await previewPool(parts, accounts, withoutUndefined(body))).preview,

@@ -26,6 +26,8 @@ declare module '../platform/tables.ts' {
       session_limit: number;
       blend_id: string | null;
       created_ms: number;
+      /** Why no other image may come onto its hosts; empty where it may. */
+      source_hold: Generated<string>;
     };
     /** Where a pool stands; places are filled in their order, each up to its bound. */
     pool_place: { pool_id: string; place: number; site: string; network: string; at_most: number | null };

@@ -262,7 +262,7 @@ export class RolloutEngine {
     let returnId: string | undefined;
     await this.parts.db.transact(async () => {
       await this.pools.hosts.wantNothingNew(pool.id);
-      if (complete) await this.pools.setBlend(pool.id, to.id);
+      if (complete && rollout.is_part === 0) await this.pools.setBlend(pool.id, to.id);
       await this.work.note(rollout, `${pool.name}: ${came}${way.refused}`);
       await this.parts.db
         .updateTable('rollout')

@@ -159,13 +159,14 @@ export class HostWork {
   }
 
   private async stageAfter(
-    { to, request }: RolloutContext,
+    { rollout, to, request }: RolloutContext,
     entry: RolloutHostRow,
     host: HostRow,
   ): Promise<Exclude<HostState, 'held' | 'off' | 'suspended'> | 'done'> {
     const packages = request.packageVersionIds.length > 0;
     switch (entry.stage) {
       case 'draining': {
+        if (rollout.is_remake === 1) return 'rebuilding';
         const current = await this.parts.db
           .selectFrom('blend')
           .select('image_version_id')

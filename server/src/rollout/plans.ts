@@ -1,6 +1,7 @@
 /** Plans: as they are kept, and from what a person decided and the estate knows to one that can be forecast. */
 import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { affordableRuns, type RolloutPlan } from '@vatline/core/rollout/forecast';
+import { hostsTaken } from '@vatline/core/rollout/hosts-taken';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { usualFailures } from '@vatline/core/rollout/usual-failures';
 import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
@@ -120,7 +121,7 @@ export class Plans {
     return { plan, pool, hosts, work, expected, rebuilds };
   }
 
-  /** The hosts that do not hold exactly what is wanted, and whether any of them has to be made anew. */
+  /** The hosts that it takes, and whether any of them has to be made anew. */
   private async hostsToChange(
     request: RolloutRequest,
     all: readonly HostRow[],
@@ -128,9 +129,13 @@ export class Plans {
     const wanted = new Set(
       (await this.pools.blends.sameAs(request.poolId, request)).map((blend) => blend.id),
     );
-    const hosts = all.filter(
-      (host) => !wanted.has(host.blend_id) || host.work === 'failed' || host.contents_known === 0,
-    );
+    const judged = all.map((row) => ({
+      row,
+      name: row.name,
+      isAsWanted: wanted.has(row.blend_id) && row.work !== 'failed' && row.contents_known === 1,
+    }));
+    const hosts = hostsTaken(judged, request).map(({ row }) => row);
+    if (request.isRemake) return { hosts, rebuilds: true };
     const imageOf = await this.pools.blends.images(request.poolId);
     const rebuilds = hosts.some((host) =>
       needsRebuild(

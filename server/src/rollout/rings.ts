@@ -6,6 +6,7 @@
 import type { ringStates, KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { gate, type Before, type Verdict } from '@vatline/core/rollout/gate';
+import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
 import { listWindows } from '@vatline/core/time/windows';
 import { MINUTE } from '@vatline/core/time/instant';
 import { newId } from '../platform/ids.ts';
@@ -186,6 +187,7 @@ export class Rings {
       poolId: row.pool_id,
       imageVersionId: row.version_id,
       packageVersionIds: blend_id ? await pools.blends.packageIdsOf(blend_id) : [],
+      ...allThatDiffer,
     };
     const options = { seed: 0, from: this.now, runs: 1 };
     const planned = await this.plans.forecastable(request, options);

@@ -1,6 +1,7 @@
 /** Starting rollouts: to a new blend, or back to an earlier one. */
 import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
+import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
 import { planFaults } from '@vatline/core/rollout/forecast';
 import { listWindows } from '@vatline/core/time/windows';
 import { wallClock } from '@vatline/core/time/zone';
@@ -11,7 +12,8 @@ import { attachFaults } from '../package/attach-check.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
-import type { BlendRow, HostRow } from '../pool/tables.ts';
+import { sourceRefusal } from '@vatline/core/pool/source-hold';
+import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { RolloutRow } from './tables.ts';
 import { forecastWork } from './forecasting.ts';
 import type { PlannedRollout, Plans } from './plans.ts';
@@ -23,8 +25,11 @@ export async function requestFaults(
   parts: Parts,
   request: RolloutRequest,
   planned: PlannedRollout,
+  isReturn = false,
 ): Promise<Fault[]> {
-  const faults: Fault[] = [];
+  const faults: Fault[] = await choiceFaults(parts, request);
+  const held = isReturn ? undefined : await heldBack(parts, request, planned.pool);
+  if (held !== undefined) faults.push({ path: 'imageVersionId', message: held });
   const version = await parts.db
     .selectFrom('image_version')
     .selectAll()
@@ -44,7 +49,10 @@ export async function requestFaults(
   if (planned.hosts.length === 0)
     faults.push({
       path: 'imageVersionId',
-      message: 'every host runs exactly this already; choose another version or package',
+      message:
+        request.onlyHosts.length > 0
+          ? 'the chosen hosts run exactly this already; make them anew, or choose another version'
+          : 'every host runs exactly this already; choose another version or package',
     });
   else faults.push(...planFaults(planned.plan).filter((fault) => !fault.path.startsWith('work')));
   const windows = listWindows(planned.plan.window, planned.plan.from, 1);
@@ -57,6 +65,30 @@ export async function requestFaults(
   const at = [first?.start ?? planned.plan.from];
   faults.push(...(await attachFaults(parts, request.packageVersionIds, planned.pool.name, at)));
   return faults;
+}
+
+/** Names that are no hosts of the pool. */
+async function choiceFaults({ db }: Parts, { poolId, onlyHosts }: RolloutRequest): Promise<Fault[]> {
+  if (onlyHosts.length === 0) return [];
+  const rows = await db.selectFrom('host').select('name').where('pool_id', '=', poolId).execute();
+  const known = new Set(rows.map((row) => row.name));
+  return onlyHosts.flatMap((name, i) =>
+    known.has(name) ? [] : [{ path: `onlyHosts.${i}`, message: `the pool has no host ${name}` }],
+  );
+}
+
+async function heldBack(
+  { db }: Parts,
+  { imageVersionId }: RolloutRequest,
+  { name, source_hold, blend_id }: PoolRow,
+): Promise<string | undefined> {
+  const blend = await db
+    .selectFrom('blend')
+    .select('image_version_id')
+    .where('id', '=', blend_id ?? '')
+    .executeTakeFirst();
+  const held = { pool: name, hold: source_hold, versionId: blend?.image_version_id ?? null };
+  return sourceRefusal(held, imageVersionId);
 }
 
 /** Nothing can be reckoned from calendars that are not there. */
@@ -125,7 +157,7 @@ export async function prepareRollout(
   const options = { seed: hash32(request.poolId), from: at, runs: RUNS };
   await refuseUnknownCalendars(plans, request);
   const planned = await plans.forecastable(request, options);
-  const faults = await requestFaults(parts, request, planned);
+  const faults = await requestFaults(parts, request, planned, returnsFrom !== undefined);
   if (faults.length > 0) throw invalid(faults);
   const { finish } = await forecastWork(parts, 'forecastPlan', planned.plan);
   const atTheEnd = await faultsAtTheEnd(parts, request, planned, finish);
@@ -150,6 +182,8 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
       to_blend_id: to.id,
       state: 'asleep',
       is_return: isReturn ? 1 : 0,
+      is_remake: request.isRemake ? 1 : 0,
+      is_part: request.onlyHosts.length > 0 ? 1 : 0,
       plan_id: await plans.add(planIn(request)),
       started_ms: at,
       ended_ms: null,
@@ -256,6 +290,7 @@ export async function prepareReturn(
     poolId: row.pool_id,
     imageVersionId: from.image_version_id,
     packageVersionIds: await pools.blends.packageIdsOf(from.id),
+    ...allThatDiffer,
     // What has to be undone does not wait for the next working day.
     calendarIds: [],
     window: { rule: 'FREQ=DAILY', start: wallTime(minutes), end: wallTime(minutes + RETURN_HOURS * 60) },

@@ -73,10 +73,19 @@ export class RolloutStore {
   }
 
   /** What a person decided, put together again from its plan and the blend that it leads to. */
-  private async requestOf({ pool_id, to_blend_id }: RolloutRow, plan: Plan): Promise<RolloutRequest> {
+  private async requestOf(row: RolloutRow, plan: Plan): Promise<RolloutRequest> {
+    const { pool_id, to_blend_id, is_remake } = row;
     const { image_version_id } = await this.pools.blends.get(to_blend_id);
     const packageVersionIds = await this.pools.blends.packageIdsOf(to_blend_id);
-    return { ...plan, poolId: pool_id, imageVersionId: image_version_id, packageVersionIds };
+    return {
+      ...plan,
+      poolId: pool_id,
+      imageVersionId: image_version_id,
+      packageVersionIds,
+      isRemake: is_remake === 1,
+      // Its own hosts stand in its list.
+      onlyHosts: [],
+    };
   }
 
   open(): Promise<RolloutRow[]> {

@@ -33,6 +33,10 @@ declare module '../platform/tables.ts' {
       state: RolloutState;
       plan_id: string;
       is_return: number;
+      /** 1 where hosts are made anew, whatever they run. */
+      is_remake: Generated<number>;
+      /** 1 where it is for some hosts only, so that the pool as a whole goes on with what it runs. */
+      is_part: Generated<number>;
       started_ms: number;
       ended_ms: number | null;
       promised_ms: number | null;

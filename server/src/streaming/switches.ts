@@ -3,6 +3,7 @@
  * down before any store is told; then it is looked each minute who has started with it, until all have.
  */
 import { sql } from 'kysely';
+import { sourceRefusal } from '@vatline/core/pool/source-hold';
 import { switchFaults } from '@vatline/core/pool/streaming';
 import { takesSessions } from '@vatline/core/pool/service-state';
 import { MINUTE } from '@vatline/core/time/instant';
@@ -237,6 +238,8 @@ export class Switches {
       hasOpenRollout: open !== undefined,
       store: stores.find((one) => one.name === settingsIn(pool).store),
       hosts,
+      versionId:
+        pool.blend_id === null ? null : (await this.pools.blends.get(pool.blend_id)).image_version_id,
     };
   }
 
@@ -247,6 +250,10 @@ export class Switches {
       isStreamed: pool.clone === 'network',
       hosts,
       hasOpenRollout,
+      held: sourceRefusal(
+        { pool: pool.name, hold: pool.source_hold, versionId: around.versionId },
+        version.id,
+      ),
       isOfLine: version.line_id === pool.line_id,
       isAsked: hosts > 0 && (await this.hostsElsewhere(pool, version.id)) === 0,
       image: {
@@ -278,4 +285,6 @@ interface Surroundings {
   readonly hasOpenRollout: boolean;
   readonly store: StreamingStoreReport | undefined;
   readonly hosts: number;
+  /** What the pool runs. */
+  readonly versionId: string | null;
 }

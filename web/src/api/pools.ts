@@ -21,6 +21,7 @@ export const poolsApi = api.injectEndpoints({
     cells: reads(build, poolEndpoints.cells),
     poolHosts: readsPages(build, poolEndpoints.hosts),
     hosts: reads(build, hostEndpoints.search),
+    holdSource: does(build, poolEndpoints.holdSource),
     previewPool: reads(build, poolEndpoints.preview),
     previewAction: reads(build, hostActionEndpoints.preview),
     actOnHosts: does(build, hostActionEndpoints.act),

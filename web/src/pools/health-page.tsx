@@ -14,7 +14,7 @@ export function HealthPage() {
       {pools && <h1 className="answer">{healthHeadline(pools)}</h1>}
       <p className="under-answer">
         The worst first. Seats are those of hosts in service; the busiest hour is looked for in the next
-        twelve.
+        twelve. Of the day, bars are sessions expected, ticks those had when the hour was last.
       </p>
       <ProblemNote problem={problemOf(error)} />
       {pools && pools.length > 0 && <HealthTable pools={pools} />}
@@ -32,7 +32,8 @@ function HealthTable({ pools }: { pools: readonly PoolHealth[] }) {
           <th className="number">In service</th>
           <th className="number">Seats in use</th>
           <th className="number">Busiest</th>
-          <th>The next day, expected against had</th>
+          <th>The day, expected and had</th>
+          <th>Start-up</th>
           <th>Failures in 7 days</th>
         </tr>
       </thead>
@@ -61,6 +62,9 @@ function HealthTable({ pools }: { pools: readonly PoolHealth[] }) {
               <Day pool={pool} />
             </td>
             <td>
+              <StartUp startUp={pool.startUp} />
+            </td>
+            <td>
               <Failures failures={pool.failures} />
             </td>
           </tr>
@@ -84,9 +88,26 @@ function Findings({ pool }: { pool: PoolHealth }) {
   });
 }
 
-/** A bar an hour; what is over the seats there are stands out. */
+/** Until people can be sent to a host that was off. */
+function StartUp({ startUp: { p50Minutes, p90Minutes, measured } }: Pick<PoolHealth, 'startUp'>) {
+  return (
+    <span
+      className={measured === 0 ? 'quiet' : ''}
+      title={
+        measured === 0
+          ? 'assumed, as long as fewer than five starts were measured'
+          : `half of ${measured} starts within ${p50Minutes.toFixed(1)} min, nine of ten within ${p90Minutes.toFixed(1)} min`
+      }
+    >
+      {p90Minutes.toFixed(1)} min
+    </span>
+  );
+}
+
+/** A bar an hour for what is expected, a tick for what was had when that hour was last; what is over the seats there are stands out. */
 function Day({ pool }: { pool: PoolHealth }) {
-  const top = Math.max(pool.seats, ...pool.expected, 1);
+  const had = pool.had.map((sessions) => sessions ?? 0);
+  const top = Math.max(pool.seats, ...pool.expected, ...had, 1);
   const short = pool.expected.filter((sessions) => sessions > pool.seats).length;
   return (
     <div
@@ -95,14 +116,21 @@ function Day({ pool }: { pool: PoolHealth }) {
       aria-label={`${pool.name}: ${short === 0 ? 'seats last all day' : `seats run short in ${plural(short, 'hour')}`}`}
     >
       {pool.expected.map((sessions, hour) => (
-        <i
-          key={hour}
-          className={sessions > pool.seats ? 'over' : ''}
-          style={{ height: `${(sessions / top) * 100}%` }}
-        />
+        <span key={hour} title={hourInWords(hour, sessions, pool.had[hour] ?? null)}>
+          <i
+            className={sessions > pool.seats ? 'over' : ''}
+            style={{ height: `${(sessions / top) * 100}%` }}
+          />
+          {pool.had[hour] != null && <b style={{ bottom: `${((had[hour] ?? 0) / top) * 100}%` }} />}
+        </span>
       ))}
     </div>
   );
+}
+
+function hourInWords(hour: number, expected: number, had: number | null): string {
+  const at = `${String(hour).padStart(2, '0')}:00: ${count(Math.round(expected))} expected`;
+  return had === null ? `${at}, not measured yet` : `${at}, ${count(had)} had`;
 }
 
 function Failures({ failures }: { failures: readonly number[] }) {

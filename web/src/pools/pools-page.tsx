@@ -17,6 +17,7 @@ import { HealthPage } from './health-page.tsx';
 import { HostList } from './hosts/host-list.tsx';
 import { usePoolRack } from './pool-rack.tsx';
 import { MoreHostsTab } from './more-hosts-tab.tsx';
+import { SourceHold } from './source-hold.tsx';
 import { PoolTabs } from './pool-tabs.tsx';
 import { ReadinessTab } from './readiness/readiness-tab.tsx';
 import { NewPoolBench } from './new/new-pool.tsx';
@@ -134,6 +135,12 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
         </Button>
         <Link to={`/access?pool=${pool.id}`}>who may use it</Link>
       </div>
+      {pool.hosts > 0 && (
+        <p>
+          <Link to={`/rollouts/new?pool=${pool.id}&remake`}>make all anew</Link> from what they run
+        </p>
+      )}
+      <SourceHold pool={pool} />
       <h2>Place</h2>
       <dl className="facts narrow">
         <dt>Names</dt>

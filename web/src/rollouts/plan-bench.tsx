@@ -2,6 +2,7 @@
 import { Button } from 'antd';
 import { lazy, Suspense, useDeferredValue, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
+import type { HostChoice } from '@vatline/core/rollout/hosts-taken';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
@@ -14,6 +15,7 @@ import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { How } from '../parts/how.tsx';
 import { count, moment, nearDay, percent, plural, time } from '../parts/format.ts';
+import { choicePaths } from './host-choice.tsx';
 import { PlanFields, planFieldPaths } from './plan-fields.tsx';
 import { PoolChoice } from './pool-choice.tsx';
 
@@ -28,18 +30,21 @@ export function PlanBench() {
 }
 
 /** What is most likely wanted: the newest version of the line, in the small hours, a sixth of the pool at a time. */
-function useFirstRequest(pool: PoolDetail): RolloutRequest | undefined {
+function useFirstRequest(pool: PoolDetail, choice: HostChoice): RolloutRequest | undefined {
   const { data: lines } = imagesApi.useLinesQuery({});
   const { zone, now } = useEstateTime();
   if (!lines || now === 0) return undefined;
   const line = lines.find((row) => row.id === pool.lineId);
+  // What is made anew stays what it was.
+  const current = choice.isRemake ? pool.blend?.imageVersionId : undefined;
   const wanted = line?.versions.find(
     (version) => canBeRolledOut(version.state) && version.id !== pool.blend?.imageVersionId,
   );
-  const batch = Math.max(1, Math.ceil(pool.hosts / 6));
+  const taken = choice.onlyHosts.length > 0 ? choice.onlyHosts.length : pool.hosts;
+  const batch = Math.max(1, Math.ceil(taken / 6));
   return {
     poolId: pool.id,
-    imageVersionId: wanted?.id ?? pool.blend?.imageVersionId ?? '',
+    imageVersionId: current ?? wanted?.id ?? pool.blend?.imageVersionId ?? '',
     packageVersionIds: pool.blend?.packages.map((row) => row.id) ?? [],
     window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
     zone,
@@ -48,11 +53,17 @@ function useFirstRequest(pool: PoolDetail): RolloutRequest | undefined {
     maxUnavailable: batch,
     drainLimitMinutes: 25,
     reserve: 0.1,
+    isRemake: choice.isRemake,
+    onlyHosts: [...choice.onlyHosts],
   };
 }
 
 function OpenPlan({ pool }: { pool: PoolDetail }) {
-  const first = useFirstRequest(pool);
+  const [search] = useSearchParams();
+  const first = useFirstRequest(pool, {
+    isRemake: search.has('remake'),
+    onlyHosts: (search.get('hosts') ?? '').split(',').filter((name) => name !== ''),
+  });
   const [changed, setChanged] = useState<RolloutRequest | undefined>();
   const request = changed ?? first;
   return request ? <Plan pool={pool} request={request} onChange={setChanged} /> : null;
@@ -82,7 +93,7 @@ function Plan({
     <div className="bench-columns">
       <section className="work" aria-label={`Plan for ${pool.name}`}>
         <Answer pool={pool} request={request} answer={answer} isFetching={isFetching} />
-        <ProblemNote problem={refusedPlan} shown={planFieldPaths} />
+        <ProblemNote problem={refusedPlan} shown={[...planFieldPaths, ...choicePaths(request.onlyHosts)]} />
         {answer && (
           <Suspense fallback={<div style={{ height: 380 }} />}>
             <TideChart answer={answer} pool={pool} request={request} />
@@ -107,7 +118,9 @@ function Plan({
           loading={starting.isLoading}
           onClick={() => void begin()}
         >
-          Roll out {plural(answer?.hosts ?? 0, 'host')}
+          {request.isRemake
+            ? `Make ${plural(answer?.hosts ?? 0, 'host')} anew`
+            : `Roll out ${plural(answer?.hosts ?? 0, 'host')}`}
         </Button>
       </aside>
     </div>

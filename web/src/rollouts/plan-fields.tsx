@@ -8,6 +8,7 @@ import { imagesApi } from '../api/images.ts';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field } from '../parts/field.tsx';
+import { HostChoice } from './host-choice.tsx';
 import { ClosedDaysField } from './closed-days-field.tsx';
 import { useAllPackages } from '../parts/all-packages.ts';
 
@@ -43,10 +44,24 @@ export function PlanFields(props: Props) {
   return (
     <>
       <Contents {...props} />
+      <HostChoice
+        pool={props.pool}
+        choice={props.request}
+        fault={props.fault}
+        onChange={(choice) => props.onChange(withinChoice({ ...props.request, ...choice }))}
+      />
       <When {...props} />
       <Pace {...props} />
     </>
   );
+}
+
+/** Of a few hosts no more are changed at a time than there are. */
+function withinChoice(request: RolloutRequest): RolloutRequest {
+  const most = request.onlyHosts.length;
+  if (most === 0) return request;
+  const { batch, maxUnavailable } = request;
+  return { ...request, batch: Math.min(batch, most), maxUnavailable: Math.min(maxUnavailable, most) };
 }
 
 function Contents({ pool, request, onChange, fault }: Props) {

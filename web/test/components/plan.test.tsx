@@ -25,6 +25,8 @@ const first: RolloutRequest = {
   maxUnavailable: 4,
   drainLimitMinutes: 25,
   reserve: 0.1,
+  isRemake: false,
+  onlyHosts: [],
 };
 const pool = { id: 'p1', name: 'desk-staff', lineId: 'l1' } as PoolDetail;
 const version = (id: string, name: string, number: string, state = 'live') => ({

@@ -30,6 +30,8 @@ describe('how the pools are', () => {
     sessions: 40,
     seats: 100,
     expected: Array.from({ length: 24 }, () => 50),
+    had: Array.from({ length: 24 }, (_, hour) => (hour === 9 ? 62 : null)),
+    startUp: { p50Minutes: 1, p90Minutes: 1.3, measured: 0 },
     busiest: { hour: 10, expected: 50 },
     failures: [0, 0, 0, 0, 0, 0, 0],
     findings: [],
@@ -37,6 +39,7 @@ describe('how the pools are', () => {
   });
   const desks = pool('desk-staff', {
     failures: [0, 0, 0, 0, 1, 0, 2],
+    startUp: { p50Minutes: 1.6, p90Minutes: 2.4, measured: 12 },
     findings: [
       { what: 'seats', tone: 'trouble', count: 6, hour: 15 },
       { what: 'failed', tone: 'trouble', count: 1, hour: null },
@@ -52,17 +55,28 @@ describe('how the pools are', () => {
       '/pools/desk-staff?state=failed',
       '/pools/desk-staff?state=held',
     ]);
-    expect(rowsOfTable().map((row) => [row[0], row[2], row[3], row[6]])).toEqual([
-      ['desk-staff', '10 of 10', '40 %', '3, 2 of them in the last day'],
-      ['map-lab', '10 of 10', '40 %', 'none'],
+    expect(rowsOfTable().map((row) => [row[0], row[2], row[3], row[6], row[7]])).toEqual([
+      ['desk-staff', '10 of 10', '40 %', '2.4 min', '3, 2 of them in the last day'],
+      ['map-lab', '10 of 10', '40 %', '1.3 min', 'none'],
     ]);
+    expect(screen.getByText('1.3 min').title).toMatch(/assumed/);
+    expect(screen.getByText('2.4 min').title).toBe(
+      'half of 12 starts within 1.6 min, nine of ten within 2.4 min',
+    );
+  });
+
+  it('holds what each hour had against what was expected of it', async () => {
+    shown(<HealthPage />, { 'GET /pool-health': [pool('map-lab')] });
+    await heading();
+    expect(screen.getByTitle('09:00: 50 expected, 62 had')).toBeTruthy();
+    expect(screen.getByTitle('10:00: 50 expected, not measured yet')).toBeTruthy();
   });
 
   it.each([
     [[pool('a'), pool('b')], 'All 2 pools have seats for the next hours.'],
     [[], 'There is no pool yet.'],
     [
-      [desks, { ...desks, name: 'b' }, { ...desks, name: 'c' }],
+      [desks, { ...desks, id: 'b', name: 'b' }, { ...desks, id: 'c', name: 'c' }],
       'desk-staff: 6 seats too few at 15:00; 2 other pools need somebody too.',
     ],
   ])('%#: %s', async (pools, sentence) => {

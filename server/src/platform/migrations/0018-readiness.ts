@@ -33,6 +33,12 @@ const readiness = [
   `create index readiness_note_by_pool on readiness_note (pool_id, at_ms)`,
 ];
 
+const rollouts = [
+  `alter table rollout add column is_remake integer not null default 0 check (is_remake in (0, 1))`,
+  `alter table rollout add column is_part integer not null default 0 check (is_part in (0, 1))`,
+  `alter table pool add column source_hold text not null default ''`,
+];
+
 const sites = [
   `create table site_request (id text primary key, name text not null, provider text not null, region text not null, networks_json text not null,
     asked_ms integer not null, state text not null check (state in ('asked', 'ready', 'refused')), answer text not null,
@@ -56,7 +62,7 @@ const streamed = [
 /** Rules by which pools are kept ready, what is done for it, what hosts stream, and sites of providers. */
 export const readinessRules: Migration = {
   async up(db) {
-    for (const statement of [...hosts, ...readiness, ...sites, ...streamed])
+    for (const statement of [...hosts, ...readiness, ...rollouts, ...sites, ...streamed])
       await sql.raw(statement).execute(db);
   },
 };

@@ -1,6 +1,7 @@
 /** What can be done to the chosen hosts: first what will happen, then the button that does it. */
 import { Button, Checkbox, Input, InputNumber } from 'antd';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { hostActions, type HostAction } from '@vatline/core/pool/host-actions';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { EffectShown } from '@vatline/contract/pool/host-action';
@@ -44,8 +45,24 @@ export function ActionBar({ pool, names, done }: Props) {
         chosen={action}
         onPress={setAction}
       />
+      <MadeAnew pool={pool} names={names} />
       {action && <Prepared key={action} pool={pool} names={names} action={action} done={done} />}
     </section>
+  );
+}
+
+/** An address holds no more names. */
+const MOST_PICKED = 50;
+
+/** By a rollout, which drains, makes, checks and can be forecast. */
+function MadeAnew({ pool, names }: Pick<Props, 'pool' | 'names'>) {
+  if (names.length > MOST_PICKED) return null;
+  const only = `/rollouts/new?pool=${pool.id}&hosts=${names.join(',')}`;
+  return (
+    <p className="quiet">
+      Or plan a rollout of just these: <Link to={`${only}&remake`}>make them anew</Link>, or{' '}
+      <Link to={only}>try another image on them</Link>.
+    </p>
   );
 }
 
