@@ -2,6 +2,7 @@
 import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import type { LineSummary } from '@vatline/contract/image';
+import type { Streaming } from '@vatline/contract/pool/streaming';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { RunningApp } from '../server/test/running-app.ts';
 import { personLike } from '../server/test/usual-requests.ts';
@@ -39,17 +40,6 @@ try {
     for (const element of document.querySelectorAll('*')) element.scrollTop = 0;
   });
   await visitor.page.screenshot({ path: join(folder, 'images-recipe.png') as `${string}.png` });
-  await visitor.page.goto(`${app.address}/images/${staff?.id}/schedule`);
-  await visitor.click('Cut it by a schedule');
-  await visitor.click('Add the pilot');
-  await visitor.click('Add the next pool');
-  await visitor.sees(/desk-staff Sun 28 Mar 03:00/);
-  await visitor.page.screenshot({ path: join(folder, 'images-schedule.png') as `${string}.png` });
-  const maps = lines.find((line) => line.name.startsWith('Map'));
-  await visitor.page.goto(`${app.address}/images/${maps?.id}/hardware`);
-  await visitor.click("Take the practice estate's");
-  await visitor.sees(/needs? \d+ processor/);
-  await visitor.page.screenshot({ path: join(folder, 'images-hardware.png') as `${string}.png` });
   await shot('images-compare', `/images/${staff?.id}/compare`, 'updates added');
   await app.api('/estate/clock', { action: 'rate', rate: 600 });
   const { captureId } = await app.api<{ captureId: string }>('/captures', { installers: ['zinnet-141.0'] });
@@ -59,7 +49,7 @@ try {
   await shot('packages-difference', `/packages/capture/${captureId}`, 'It updates itself');
   await visitor.click('Switch it off in the package');
   await visitor.answer('Zinnet Browser 141.0 suits a container.');
-  await shot('packages-manifest', `/packages/capture/${captureId}/manifest`, 'guessed from');
+  await visitor.page.goto(`${app.address}/packages/capture/${captureId}/manifest`);
   await visitor.click('Build 3 containers');
   await visitor.page.waitForFunction(
     () => document.querySelectorAll('.container-sizes tbody tr').length === 3,
@@ -70,7 +60,6 @@ try {
   await visitor.sees('Everything holds');
   await shot('packages-containers', `/packages/capture/${captureId}/container`, 'Everything holds');
   await shot('packages-installed', '/packages/installed', 'If it was begun now');
-  await shot('packages-shares', '/packages/shares', 'carries it');
   // Some hosts held back, so that the page has something to say.
   const held = Array.from({ length: 14 }, (_none, i) => `WCL-RR-0${i + 10}`);
   await app.api(`/pools/${pool('reading-rooms')}/actions`, { action: 'hold', hosts: held });
@@ -91,6 +80,25 @@ try {
   await visitor.type('Hosts', '60');
   await visitor.sees('20 on yard-b and 40 on yard-a');
   await visitor.page.screenshot({ path: join(folder, 'pools-new.png') as `${string}.png` });
+  await visitor.page.goto(`${app.address}/pools/${pool('contact-centre')}/readiness`);
+  await visitor.click('are switched off');
+  await visitor.click('at every hour');
+  await visitor.sees(/costs [\d,.]+ a month less/);
+  await visitor.sees('as recommended');
+  await visitor.page
+    .waitForNetworkIdle({ idleTime: 400, concurrency: 2, timeout: 5_000 })
+    .catch(() => undefined);
+  await visitor.page.screenshot({ path: join(folder, 'pools-readiness.png') as `${string}.png` });
+  const streamed = await app.api<Streaming>('/streaming');
+  const other = streamed.pools[0]?.versions.find((version) => version.refusal === '');
+  await app.api(`/pools/${pool('digitisation')}/switch`, { imageVersionId: other?.id });
+  await shot('pools-streaming', '/pools/streaming', 'On the way to');
+  await app.api('/chassis/rack-8/look', {});
+  await app.api('/estate/clock', { action: 'next event' });
+  await visitor.page.goto(`${app.address}/pools/chassis?chassis=rack-8`);
+  await visitor.answer('15 machines of rack-8 are free');
+  await visitor.click('Choose all free');
+  await visitor.page.screenshot({ path: join(folder, 'pools-chassis.png') as `${string}.png` });
   await shot('pools-datastores', '/pools/datastores?store=yard-a/standard', 'hosts on it grow');
   const mapsUnit = 'OU=Maps,OU=Hosts,DC=wrenfield,DC=example';
   await shot(
@@ -111,6 +119,7 @@ try {
   const clerk = await personLike((path) => app.api(path), 'desk clerk');
   await shot('access-see-as', `/access?user=${clerk}`, 'What they see');
   await shot('estate', '/estate', 'Faults to practise with');
+  await shot('estate-capacity', '/estate/capacity', 'Machine sizes');
 } finally {
   await visitor.close();
   await app.stop();

@@ -36,13 +36,18 @@ async function untilOver(id: string): Promise<Rollout> {
   throw new Error('it does not end');
 }
 
+interface Change {
+  readonly onlyHosts?: (string | undefined)[];
+  readonly [field: string]: unknown;
+}
+
 /** No more at a time than there are. */
-const request = (change: { onlyHosts?: (string | undefined)[] } & object) => ({
+const request = (change: Change) => ({
   ...nightlyRollout(poolId, newer, change.onlyHosts?.length ?? 10),
   packageVersionIds: packages,
   ...change,
 });
-const start = async (change: Parameters<typeof request>[0]) =>
+const start = async (change: Change) =>
   (await server.send<{ id: string }>('post', '/rollouts', request(change))).id;
 const running = async (version: string) => {
   const { blends } = await detail();
@@ -77,7 +82,7 @@ describe('one host tried before the rest', () => {
   });
 
   it('must be of the pool, and run something else unless it is made anew', async () => {
-    const refusal = async (change: Parameters<typeof request>[0]) =>
+    const refusal = async (change: Change) =>
       (await server.refused('post', '/rollouts/forecast', request(change))).faults[0];
     expect(await refusal({ onlyHosts: ['WCL-DS-001'] })).toEqual({
       path: 'onlyHosts.0',
