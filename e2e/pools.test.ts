@@ -104,6 +104,32 @@ describe('more hosts of a pool', () => {
   });
 });
 
+describe('settings of a pool that is there', () => {
+  it('say what reaches whom before they are kept, and what cannot be changed any more', async () => {
+    const { id } = await poolNamed('map-lab');
+    await open(`/pools/${id}/settings`);
+    await visitor.answer('What map-lab is, and what its hosts are made with.');
+    await visitor.type('Idle limit, minutes', '45');
+    await visitor.type('Days between rebuilds', '14');
+    await visitor.answer('1 change at once, 1 for hosts that are made from then on.');
+    await visitor.sees('The 8 hosts there stay as they are until they are made anew.');
+    await visitor.clickText('linked');
+    await visitor.answer('1 change cannot be made while map-lab has hosts.');
+    await visitor.sees('make another pool beside it');
+    await visitor.click('Drop the changes');
+    await visitor.type('Idle limit, minutes', '45');
+    await visitor.click('Keep 1 change');
+    await visitor.answer('What map-lab is, and what its hosts are made with.');
+    await open(`/pools/${id}`);
+    await visitor.click('Hold what it is made from');
+    await visitor.type('Why no other image may come', 'exams until Friday');
+    await visitor.click('Hold it');
+    await visitor.sees('What it is made from is held exams until Friday');
+    await open(`/rollouts/new?pool=${id}`);
+    await visitor.sees('what map-lab is made from is held: exams until Friday');
+  });
+});
+
 describe('spares and power', () => {
   it('are recommended, tried out on a day, and kept to', async () => {
     const { id } = await poolNamed('contact-centre');

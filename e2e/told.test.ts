@@ -17,7 +17,7 @@ import type { Certificate } from '@vatline/contract/package';
 import type { Page } from '@vatline/contract/page';
 import type { Readiness } from '@vatline/contract/pool/readiness';
 import type { Streaming } from '@vatline/contract/pool/streaming';
-import type { PoolSummary } from '@vatline/contract/pool/endpoints';
+import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
 import { hostsOf, nightlyRollout, packagesOf, personLike, smallPool } from '../server/test/usual-requests.ts';
@@ -309,6 +309,13 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     return { ...byId(pool?.id), body: { action: 'hold', hosts: [host?.name] } };
   },
   beginFirst: async () => ({ body: (await get<{ draft: object }>('/first-desktops')).draft }),
+  changeSettings: async () => {
+    const { id } = (await pools())[0] ?? {};
+    const pool = await get<PoolDetail>(`/pools/${id ?? ''}`);
+    const { settings, kind, clone, sessionLimit, settingsRevision: basedOn } = pool;
+    const changed = { ...settings, kind, clone, sessionLimit, description: 'told' };
+    return { ...byId(id), body: { settings: changed, basedOn } };
+  },
   holdSource: async () => ({ ...byId((await pools()).at(-1)?.id), body: { reason: 'told' } }),
   keepReadiness: async () => {
     const { id } = (await pools())[0] ?? {};

@@ -27,6 +27,7 @@ import { poolEndpoints, poolFileEndpoints } from './pool/endpoints.ts';
 import { poolHealthEndpoints } from './pool/health.ts';
 import { hostActionEndpoints } from './pool/host-action.ts';
 import { moreHostsEndpoints } from './pool/more-hosts.ts';
+import { poolSettingsEndpoints } from './pool/settings.ts';
 import { readinessEndpoints } from './pool/readiness.ts';
 import { streamingEndpoints } from './pool/streaming.ts';
 import { rolloutEndpoints } from './rollout.ts';
@@ -60,6 +61,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   shares: shareEndpoints,
   pools: poolEndpoints,
   readiness: readinessEndpoints,
+  poolSettings: poolSettingsEndpoints,
   moreHosts: moreHostsEndpoints,
   streaming: streamingEndpoints,
   chassis: chassisEndpoints,

@@ -75,6 +75,10 @@ const bodies: Readonly<Record<string, object>> = {
   'installations.keep': { ...installation, basedOn: 1 },
   'installations.forecast': { ...installation },
   'bulk.begin': { action: 'convert', format: 'oci', versionIds: ['not-there'] },
+  'poolSettings.change': {
+    settings: { size: 'desk-2', kind: 'pooled', clone: 'linked', sessionLimit: 1 },
+    basedOn: 1,
+  },
   'pools.holdSource': { reason: 'audit' },
   'readiness.keep': { rules: restingRules(1), isKept: false, basedOn: 0 },
   'moreHosts.preview': { count: 1 },

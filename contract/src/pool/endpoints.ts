@@ -29,6 +29,7 @@ export const poolDetailSchema = poolSummarySchema.extend({
   pattern: z.string(),
   ou: z.string(),
   settings: poolSettingsSchema.extend({ size: z.string() }),
+  settingsRevision: z.number(),
   places: z.array(
     z.object({
       site: z.string(),

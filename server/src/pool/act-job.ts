@@ -109,6 +109,9 @@ async function act(
     }
     case 'drain': {
       const sessions = await sessionsOn(pools, pool, host);
+      // Before anybody is waited for, they know what they are waited for.
+      if (sessions > 0 && input.text.trim() !== '')
+        await broker.message(`${context.jobId}/${host.name}/told`, host.name, input.text);
       await pools.hosts.set(host.id, { ...standingIn('draining'), is_held: 1 });
       await context.operation((attempt) =>
         activity.drain(key(attempt), pool.name, host.name, sessions, input.limitMinutes),

@@ -14,6 +14,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict } from '../platform/problem.ts';
 import { turnsForOthers } from '../platform/turns.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
+import { brokerPoolOf } from './broker-pool.ts';
 import { noteLeadTime } from './lead-times.ts';
 import { mountsFor } from './mounts.ts';
 
@@ -162,16 +163,10 @@ function countStep(): JobStep {
 
 /** What the broker holds people to stands before the first host takes any. */
 async function makeBrokerPool({ estate }: Parts, context: JobContext, pool: NewPool): Promise<void> {
-  const { name, title, idleMinutes, disconnectMinutes, mayRestart, zone } = pool;
+  const { name } = pool;
+  const sessionLimit = pool.kind === 'pooled' ? pool.sessionLimit : 1;
   await context.ledger.make(name, 'broker', async (key) => {
-    await estate.broker.setPool(key, name, {
-      title: title || name,
-      sessionLimit: pool.kind === 'pooled' ? pool.sessionLimit : 1,
-      idleMinutes,
-      disconnectMinutes,
-      mayRestart,
-      zone: zone ?? estate.clock.zone,
-    });
+    await estate.broker.setPool(key, name, brokerPoolOf({ name, sessionLimit }, pool, estate.clock.zone));
     return name;
   });
 }

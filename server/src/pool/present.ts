@@ -43,6 +43,7 @@ export async function poolDetail(parts: PartsOfPools, pools: PoolStore, id: stri
     pattern: pool.pattern,
     ou: pool.ou,
     settings: settingsIn(pool),
+    settingsRevision: pool.settings_revision,
     places: await pools.placesOf(id),
     sourceHold: pool.source_hold,
     blends: own.flatMap((blend) => blends.get(blend) ?? []),

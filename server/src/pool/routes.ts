@@ -1,7 +1,9 @@
+import { poolSettingsEndpoints } from '@vatline/contract/pool/settings';
 import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
+import { changeSettings } from './change-settings.ts';
 import type { PoolCreation } from './create.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
 import { hostPage } from './host-pages.ts';
@@ -40,6 +42,9 @@ export function poolRoutes(door: Door, parts: Parts, stores: Stores): void {
       }),
     );
   });
+  door.serve(poolSettingsEndpoints.change, ({ params, body }) =>
+    changeSettings(parts, store, params.id, body),
+  );
   door.serve(
     poolEndpoints.preview,
     async ({ body }) => (await previewPool(parts, accounts, withoutUndefined(body))).preview,

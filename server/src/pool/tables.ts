@@ -23,6 +23,7 @@ declare module '../platform/tables.ts' {
       graphics: number;
       /** `PoolSettings`. */
       settings_json: string;
+      settings_revision: Generated<number>;
       session_limit: number;
       blend_id: string | null;
       created_ms: number;

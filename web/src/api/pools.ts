@@ -4,6 +4,7 @@ import { datastoreEndpoints } from '@vatline/contract/pool/datastore';
 import { poolHealthEndpoints } from '@vatline/contract/pool/health';
 import { hostActionEndpoints } from '@vatline/contract/pool/host-action';
 import { moreHostsEndpoints } from '@vatline/contract/pool/more-hosts';
+import { poolSettingsEndpoints } from '@vatline/contract/pool/settings';
 import { readinessEndpoints } from '@vatline/contract/pool/readiness';
 import { streamingEndpoints } from '@vatline/contract/pool/streaming';
 import { hostEndpoints } from '@vatline/contract/pool/host';
@@ -21,6 +22,7 @@ export const poolsApi = api.injectEndpoints({
     cells: reads(build, poolEndpoints.cells),
     poolHosts: readsPages(build, poolEndpoints.hosts),
     hosts: reads(build, hostEndpoints.search),
+    changeSettings: does(build, poolSettingsEndpoints.change),
     holdSource: does(build, poolEndpoints.holdSource),
     previewPool: reads(build, poolEndpoints.preview),
     previewAction: reads(build, hostActionEndpoints.preview),

@@ -37,7 +37,7 @@ export function FirstBench({ proposal, draft, change, begun }: Props) {
     if (result.data) begun(result.data.jobId);
   };
   return (
-    <div className="bench-columns first-desktops">
+    <div className="bench-columns side-by-side first-desktops">
       <section className="work" aria-label="First desktops">
         <Headline draft={draft} preview={preview} />
         <p className="under-answer">

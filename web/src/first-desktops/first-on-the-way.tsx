@@ -15,7 +15,7 @@ export function FirstOnTheWay({ id }: { id: string }) {
   if (!data) return null;
   const { pool, person, group, isAssigned, lineId, line } = data;
   return (
-    <div className="bench-columns first-desktops">
+    <div className="bench-columns side-by-side first-desktops">
       <section className="work" aria-label="First desktops on their way">
         <h1 className="answer">{headline(data, now, zone)}</h1>
         <p className="under-answer">

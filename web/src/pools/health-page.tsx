@@ -121,7 +121,9 @@ function Day({ pool }: { pool: PoolHealth }) {
             className={sessions > pool.seats ? 'over' : ''}
             style={{ height: `${(sessions / top) * 100}%` }}
           />
-          {typeof pool.had[hour] === 'number' && <b style={{ bottom: `${((had[hour] ?? 0) / top) * 100}%` }} />}
+          {typeof pool.had[hour] === 'number' && (
+            <b style={{ bottom: `${((had[hour] ?? 0) / top) * 100}%` }} />
+          )}
         </span>
       ))}
     </div>

@@ -6,6 +6,7 @@ const tabs = [
   ['', 'Hosts'],
   ['readiness', 'Spares and power'],
   ['more', 'More hosts'],
+  ['settings', 'Settings'],
 ] as const;
 
 export function PoolTabs({ pool }: { pool: Pick<PoolDetail, 'id' | 'hosts'> }) {

@@ -20,6 +20,7 @@ import { MoreHostsTab } from './more-hosts-tab.tsx';
 import { SourceHold } from './source-hold.tsx';
 import { PoolTabs } from './pool-tabs.tsx';
 import { ReadinessTab } from './readiness/readiness-tab.tsx';
+import { SettingsTab } from './settings/settings-tab.tsx';
 import { NewPoolBench } from './new/new-pool.tsx';
 
 export function PoolsPage() {
@@ -62,6 +63,7 @@ function PoolBench({ id, gone }: { id: string; gone: boolean }) {
   if (!pool) return null;
   if (tab === 'readiness') return <ReadinessTab pool={pool} />;
   if (tab === 'more') return <MoreHostsTab pool={pool} />;
+  if (tab === 'settings') return <SettingsTab pool={pool} />;
   return <OpenPool pool={pool} />;
 }
 

@@ -37,6 +37,7 @@ const rollouts = [
   `alter table rollout add column is_remake integer not null default 0 check (is_remake in (0, 1))`,
   `alter table rollout add column is_part integer not null default 0 check (is_part in (0, 1))`,
   `alter table pool add column source_hold text not null default ''`,
+  `alter table pool add column settings_revision integer not null default 1`,
 ];
 
 const sites = [

@@ -98,9 +98,18 @@ function Prepared({ pool, names, action, done }: Props & { action: HostAction })
         </Field>
       )}
       {action === 'drain' && (
-        <Field label="Minutes that people may stay" fault={faultAt(problem, 'limitMinutes')}>
-          <InputNumber value={limitMinutes} min={0} onChange={setLimit} />
-        </Field>
+        <>
+          <Field
+            label="What those on them are told first"
+            fault={faultAt(problem, 'text')}
+            hint="nothing where it is empty"
+          >
+            <Input value={text} onChange={(event) => setText(event.target.value)} />
+          </Field>
+          <Field label="Minutes that people may stay" fault={faultAt(problem, 'limitMinutes')}>
+            <InputNumber value={limitMinutes} min={0} onChange={setLimit} />
+          </Field>
+        </>
       )}
       {effect.dataLostBytes > 0 && (
         <Field label="Personal data" fault={faultAt(problem, 'losesData')}>

@@ -96,7 +96,7 @@ function VersionPicker({ value, onChange }: { value: string | undefined; onChang
 }
 
 /** Sizes of the first place's site; before one is chosen, of all sites. */
-function SizePicker({ form: { draft, set } }: { form: PoolForm }) {
+export function SizePicker({ form: { draft, set } }: { form: PoolForm }) {
   const { data: estate } = estateApi.useEstateQuery({});
   const chosen = draft.places?.[0]?.site;
   const sites = estate?.sites.filter((site) => chosen === undefined || site.name === chosen) ?? [];

@@ -43,7 +43,7 @@ export function NewPoolBench() {
   const form = usePoolForm(refused);
   const { draft, preview } = form;
   return (
-    <div className="bench-columns new-pool">
+    <div className="bench-columns side-by-side new-pool">
       <section className="work" aria-label="Make a pool">
         <h1 className="answer">{headline(draft, preview)}</h1>
         <p className="under-answer">
