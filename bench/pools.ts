@@ -1,5 +1,7 @@
 /** What planning and making pools costs, each beside the same for few hosts. */
 import { cloneKinds, type CloneStorageInput } from '@vatline/core/pool/clone-storage';
+import { restingRules, type ReadinessFacts, type RestMode } from '@vatline/core/pool/readiness';
+import { simulateDay, type DayInput } from '@vatline/core/pool/simulated-day';
 import { chanceOfFilling, drawGrowth, fillingByDay } from '@vatline/core/pool/storage-risk';
 import type { LineSummary } from '@vatline/contract/image';
 import type { Job } from '@vatline/contract/job';
@@ -27,6 +29,31 @@ export function storageRisk(hosts: number): number {
   const draws = drawGrowth({ hosts, datastores: 1, growth, runs: 2_000, seed: 1 });
   for (const kind of cloneKinds) chanceOfFilling(kind, input, draws);
   fillingByDay('linked', input, draws, 60);
+  return (performance.now() - started) / 1000;
+}
+
+/** Seconds for one day of spares tried out, minute by minute, with as many hosts; ten people a host. */
+export function simulatedDay(hosts: number): number {
+  const expected = Array.from({ length: 24 }, (_, hour) => hosts * (hour >= 8 && hour < 20 ? 8 : 4));
+  const facts: ReadinessFacts = {
+    kind: 'pooled',
+    sessionLimit: 10,
+    hosts,
+    expected,
+    arrivals: expected.map((sessions) => sessions / 2),
+    leads: { start: 1.3, resume: 0.4, make: 8 },
+  };
+  const rules = restingRules(hosts);
+  const week = rules.week.map((day) => day.map((): RestMode => 'off'));
+  const input: DayInput = {
+    facts,
+    spreads: { start: [1, 1.3], resume: [0.3, 0.4], make: [6, 8] },
+    startsAtOnce: 50,
+    prices: { perHour: 0.24, suspendedPerHour: 0.003 },
+    day: 0,
+  };
+  const started = performance.now();
+  simulateDay(input, { ...rules, week }, 'bench');
   return (performance.now() - started) / 1000;
 }
 

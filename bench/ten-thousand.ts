@@ -67,6 +67,7 @@ const addresses: readonly (readonly [string, (app: RunningApp) => Promise<string
   ['how pools are', () => '/pool-health'],
   ['datastores', () => '/datastores'],
   ['a pool', async (app) => `/pools/${(await largest(app)).id}`],
+  ['its spares and power', async (app) => `/pools/${(await largest(app)).id}/readiness`],
   ['its cells', async (app) => `/pools/${(await largest(app)).id}/cells`],
   ['its hosts', async (app) => `/pools/${(await largest(app)).id}/hosts?limit=100`],
   ['rollouts', () => '/rollouts'],

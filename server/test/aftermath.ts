@@ -106,7 +106,7 @@ function misdone(
       row.takes === 1,
     ]),
   );
-  wrong.push(...disksWrong(estate));
+  wrong.push(...disksWrong(estate), ...streamsWrong(own, estate));
   for (const { name, service } of hosts) {
     if (!accounts.has(name)) wrong.push(`${name} has no computer account`);
     if (!registered.has(name)) wrong.push(`${name} is not registered`);
@@ -132,6 +132,42 @@ function misdone(
   own.close();
   estate.close();
   return wrong;
+}
+
+/** Hosts that stream something else than our books say, and will from their next start on. */
+function streamsWrong(own: Sqlite.Database, estate: Sqlite.Database): string[] {
+  const streams = new Map(
+    (
+      estate
+        .prepare('select name, now_image, next_image from stream join machine on id = machine_id')
+        .all() as {
+        name: string;
+        now_image: string;
+        next_image: string;
+      }[]
+    ).map((row) => [row.name, row]),
+  );
+  const hosts = own
+    .prepare(
+      `select host.name, running.image_id as runs, coalesce(coming.image_id, running.image_id) as will
+       from host join pool on pool.id = host.pool_id and pool.clone = 'network'
+       join blend on blend.id = host.blend_id join image_version running on running.id = blend.image_version_id
+       left join blend next on next.id = host.next_blend_id left join image_version coming on coming.id = next.image_version_id`,
+    )
+    .all() as { name: string; runs: string; will: string }[];
+  return hosts.flatMap(({ name, runs, will }) => {
+    const stream = streams.get(name);
+    if (!stream) return [`${name} streams nothing`];
+    return [
+      ...(stream.next_image === will
+        ? []
+        : [`${name} is to stream ${will}, and its store says ${stream.next_image}`]),
+      // Who has started with another image is noted at the next look, a minute later at most.
+      ...(stream.now_image === runs || stream.now_image === will
+        ? []
+        : [`${name} runs ${stream.now_image}, not ${runs}`]),
+    ];
+  });
 }
 
 /** Machines without a disk, disks of machines that are gone, disks on nothing, parents on which nothing stands. */

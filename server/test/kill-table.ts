@@ -5,13 +5,23 @@
  */
 import { join } from 'node:path';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
+import type { Streaming } from '@vatline/contract/pool/streaming';
 import type { Rollout } from '@vatline/contract/rollout';
 import { allJobs, comeToAnEnd, whatIsWrong } from './aftermath.ts';
 import { copyDemo } from './filled-demo.ts';
 import { RunningApp } from './running-app.ts';
 import { nightlyRollout, smallPool } from './usual-requests.ts';
 
-export const killedWorks = ['pool', 'job', 'cut', 'package', 'rollout'] as const;
+export const killedWorks = [
+  'pool',
+  'job',
+  'cut',
+  'package',
+  'rollout',
+  'switch',
+  'chassis',
+  'first',
+] as const;
 export type KilledWork = (typeof killedWorks)[number];
 
 export interface KillTable {
@@ -134,6 +144,35 @@ const begin: Readonly<Record<KilledWork, (app: RunningApp) => Promise<string>>> 
       ?.versions.find((one) => one.state === 'approved' && one.id !== smallest?.blend?.imageVersionId);
     const { id } = await app.api<{ id: string }>('/rollouts', nightlyRollout(smallest?.id, version?.id, 2));
     return id;
+  },
+  // To another image, and two hosts start with it.
+  switch: async (app) => {
+    const [pool] = (await app.api<Streaming>('/streaming')).pools;
+    const version = pool?.versions.find((one) => one.refusal === '');
+    const at = `/pools/${pool?.id ?? ''}`;
+    await app.api(`${at}/switch`, { imageVersionId: version?.id });
+    const hosts = ['WCL-DG-01', 'WCL-DG-02'];
+    return (await app.api<{ jobId: string }>(`${at}/actions`, { action: 'restart', hosts })).jobId;
+  },
+  chassis: async (app) => {
+    await app.api('/chassis/rack-8/look', {});
+    await app.api('/estate/clock', { action: 'next event' });
+    const [pool] = (await app.api<Streaming>('/streaming')).pools;
+    const version = pool?.versions.find((one) => one.hosts > 0);
+    const { jobId } = await app.api<{ jobId: string }>('/pools', {
+      ...smallPool('kill-points', version?.id, 'WCL-K-#', 2),
+      clone: 'network',
+      chassis: 'rack-8',
+      slots: [1, 2],
+      size: 'as found',
+      store: 'stream-8',
+      places: [{ site: 'rack-8', network: 'scanning-2', datastore: 'local' }],
+    });
+    return jobId;
+  },
+  first: async (app) => {
+    const { draft } = await app.api<{ draft: object }>('/first-desktops');
+    return (await app.api<{ jobId: string }>('/first-desktops', draft)).jobId;
   },
 };
 
