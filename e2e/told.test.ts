@@ -146,6 +146,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     firstPreview: [{ body: (await get<{ draft: object }>('/first-desktops')).draft }],
     // There is none before it is begun below.
     firstProgress: [],
+    keptCopies: [of.pool],
     readiness: [of.pool],
     previewHosts: [{ ...of.pool, body: { count: 1 } }],
     pool: [of.pool],
@@ -373,6 +374,7 @@ const notMade: Readonly<Record<string, string>> = {
   cut: 'takes its time in the estate, whose clock stands still; the journeys of images have one',
   deleteCertificate: 'every certificate of the demo has signed something',
   givePassword: 'needs an account whose password nobody here knows, which the tests of the directory have',
+  dropCopy: 'needs a copy that was made, which the tests of host actions have',
   goBack: 'needs a rollout that has come somewhere, which the tests of rollouts have',
   rolloutHost: 'needs a host that failed in a rollout, which the tests of rollouts have',
 };

@@ -19,6 +19,7 @@ const host = (
   isHeld: state === 'held',
   sessions: state === 'in service' ? 4 : 0,
   owner: null,
+  hasDisk: true,
   dataBytes: 0,
   isInRollout: false,
   ...change,

@@ -36,6 +36,7 @@ import { datastoreRoutes } from './pool/datastores.ts';
 import { hostActionRoutes } from './pool/host-actions.ts';
 import { poolHealthRoute } from './pool/health.ts';
 import { hostCsvRoute } from './pool/host-csv.ts';
+import { keptCopyRoutes } from './pool/kept-copies.ts';
 import { hostRoutes } from './pool/host-routes.ts';
 import { poolRoutes } from './pool/routes.ts';
 import { readinessRoutes } from './readiness/routes.ts';
@@ -95,6 +96,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   streamingRoutes(door, parts, stores);
   chassisRoutes(door, parts);
   hostActionRoutes(door, parts, pools);
+  keptCopyRoutes(door, parts, pools);
   hostCsvRoute(door, parts, pools);
   poolHealthRoute(door, parts, pools);
   datastoreRoutes(door, parts, pools);

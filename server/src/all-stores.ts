@@ -2,8 +2,8 @@
 import { bulkJob } from './bulk/job.ts';
 import { CalendarStore } from './calendar/store.ts';
 import { CutSchedules } from './image/cut-schedules.ts';
-import { hearQuota } from './estate-station/quota.ts';
-import { hearSites } from './estate-station/sites.ts';
+import { quotaRequests } from './estate-station/quota.ts';
+import { siteRequests } from './estate-station/sites.ts';
 import { imageJobs } from './image/jobs.ts';
 import { ImageStore } from './image/store.ts';
 import { firstDesktopsJob } from './first-desktops/job.ts';
@@ -104,8 +104,8 @@ export function registerJobs(
   parts.jobs.register(installJob(parts, installations));
   parts.jobs.register(removeJob(parts, installations));
   parts.jobs.register(bulkJob({ parts, packages, certificates }));
-  hearQuota(parts);
-  hearSites(parts);
+  quotaRequests(parts).hear();
+  siteRequests(parts).hear();
   poolJobs(parts, joinAccounts);
   parts.jobs.register(firstDesktopsJob(parts, { images, creation }));
   parts.jobs.register(actJob(parts, pools, joinAccounts));

@@ -5,8 +5,8 @@ import express, { type Express } from 'express';
 import type { Logger } from 'pino';
 import { estatePlan } from '@vatline/demo/estate';
 import { fillDemo } from './demo/fill.ts';
-import { resumeQuota } from './estate-station/quota.ts';
-import { resumeSites } from './estate-station/sites.ts';
+import { quotaRequests } from './estate-station/quota.ts';
+import { siteRequests } from './estate-station/sites.ts';
 import { PracticeEstate } from './estate/practice/practice-estate.ts';
 import { clearOrphans } from './package/clear-orphans.ts';
 import { Door } from './platform/door.ts';
@@ -141,8 +141,8 @@ async function resume(
   await switches.resume();
   await rings.resume();
   await schedules.resume();
-  await resumeQuota(parts);
-  await resumeSites(parts);
+  await quotaRequests(parts).resume();
+  await siteRequests(parts).resume();
   trouble.onOver(async () => {
     await jobs.resumeAll();
     await engine.resume();

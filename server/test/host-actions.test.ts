@@ -2,7 +2,7 @@
 import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Host } from '@vatline/contract/pool/host';
-import type { EffectShown } from '@vatline/contract/pool/host-action';
+import type { EffectShown, KeptCopy } from '@vatline/contract/pool/host-action';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { TestServer } from './harness.ts';
 import { hostsOf } from './usual-requests.ts';
@@ -135,6 +135,30 @@ describe('an action', () => {
     expect((await host('WCL-DS-004', 'desk-staff')).state).toBe('held');
     await act('desk-staff', { action: 'let in', hosts: names });
     expect((await host('WCL-DS-004', 'desk-staff')).state).toBe('in service');
+  });
+
+  it('keep a copy: the disks as they are, on a machine of their own, until it is deleted', async () => {
+    const id = pools.get('desk-staff') ?? '';
+    const copies = () => server.getAnew<KeptCopy[]>(`/pools/${id}/copies`);
+    const before = await host('WCL-DS-007', 'desk-staff');
+    for (let n = 0; n < 2; n++) await act('desk-staff', { action: 'keep a copy', hosts: ['WCL-DS-007'] });
+    const kept = await copies();
+    expect(kept.map((copy) => [copy.name, copy.host]).sort()).toEqual([
+      ['STUDY-WCL-DS-007', 'WCL-DS-007'],
+      ['STUDY-WCL-DS-007-2', 'WCL-DS-007'],
+    ]);
+    expect(kept.every((copy) => copy.bytes > 0)).toBe(true);
+    expect((await host('WCL-DS-007', 'desk-staff')).state).toBe(before.state);
+    const gone = kept.find((copy) => copy.name.endsWith('-2'));
+    await server.send('delete', `/pools/${id}/copies/${gone?.id ?? ''}`);
+    expect((await copies()).map((copy) => copy.name)).toEqual(['STUDY-WCL-DS-007']);
+    expect(await server.app.estate.hypervisor.machineNames()).not.toContain('STUDY-WCL-DS-007-2');
+    expect((await server.refused('delete', `/pools/${id}/copies/${gone?.id ?? ''}`)).status).toBe(404);
+    const physical = await server.refused('post', path('digitisation'), {
+      action: 'keep a copy',
+      hosts: ['WCL-DG-01'],
+    });
+    expect(physical.faults[0]?.message).toBe('nothing to do: WCL-DG-01 has no disk of its own');
   });
 
   it('drain: waits until nobody is left, then holds', async () => {

@@ -1,7 +1,7 @@
 /** What can be done to hosts of a pool, said before it is done. */
 import { z } from 'zod';
 import { hostActions } from '@vatline/core/pool/host-actions';
-import { bytes, endpoint, idParams, text } from '../endpoint.ts';
+import { bytes, done, endpoint, id, idParams, instant, text } from '../endpoint.ts';
 
 export const actionRequestSchema = z.strictObject({
   action: z.enum(hostActions),
@@ -29,7 +29,33 @@ const effectSchema = z.object({
 });
 export type EffectShown = z.infer<typeof effectSchema>;
 
+const copySchema = z.object({
+  /** Of the machine. */
+  id: z.string(),
+  name: z.string(),
+  host: z.string(),
+  keptAt: instant,
+  bytes,
+});
+export type KeptCopy = z.infer<typeof copySchema>;
+
 export const hostActionEndpoints = {
+  copies: endpoint({
+    method: 'get',
+    path: '/pools/:id/copies',
+    summary: 'Copies of hosts that are kept to study',
+    dependsOn: ['pool:{id}', 'estate'],
+    params: idParams,
+    response: z.array(copySchema),
+  }),
+  dropCopy: endpoint({
+    method: 'delete',
+    path: '/pools/:id/copies/:machine',
+    summary: 'Delete a copy that was kept to study',
+    changes: ['pool:{id}', 'estate'],
+    params: z.strictObject({ id, machine: id }),
+    response: done,
+  }),
   preview: endpoint({
     method: 'post',
     path: '/pools/:id/actions/preview',

@@ -12,6 +12,7 @@ export const hostActions = [
   'power off',
   'power on',
   'message',
+  'keep a copy',
   'remove',
 ] as const;
 export type HostAction = (typeof hostActions)[number];
@@ -23,6 +24,8 @@ export interface ActedHost extends HoldableHost {
   readonly owner: string | null;
   /** Personal data disk; 0 is none. */
   readonly dataBytes: number;
+  /** Whether it has a disk of its own that could be copied. */
+  readonly hasDisk: boolean;
   /** Whether a rollout has it in its list and is not over. */
   readonly isInRollout: boolean;
 }
@@ -83,6 +86,8 @@ function whyNot(action: HostAction, host: ActedHost): string | undefined {
   switch (action) {
     case 'power on':
       return rests(host) ? undefined : 'is on';
+    case 'keep a copy':
+      return host.hasDisk ? undefined : 'has no disk of its own';
     case 'message':
       return host.sessions > 0 ? undefined : 'has nobody on it';
     case 'remove':

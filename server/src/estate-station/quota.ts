@@ -1,15 +1,13 @@
 /** Requests for more of what a site gives: asked once, answered by those who run it. */
 import { estateEndpoints } from '@vatline/contract/estate';
-import { EstateError, type Operation } from '../estate/driver/operations.ts';
 import { change } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import { newId } from '../platform/ids.ts';
 import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
-import type {} from './tables.ts';
-
-const KEY = 'quota/';
+import { OutsideRequests } from './outside-requests.ts';
+import type { QuotaRow } from './tables.ts';
 
 export function quotaRoutes(door: Door, parts: Parts): void {
   const { db, estate } = parts;
@@ -46,55 +44,31 @@ export function quotaRoutes(door: Door, parts: Parts): void {
     };
     if (!(await estate.hypervisor.sites()).some((one) => one.name === site))
       throw invalid([{ path: 'site', message: `there is no site ${site}` }]);
-    // Written down before anybody is asked: a stop in between is taken up by `resumeQuota`.
+    // Written down before anybody is asked: a stop in between is taken up by `OutsideRequests.resume`.
     await change(
       parts,
       () => db.insertInto('quota_request').values(row).execute(),
       () => noteOf(`${site} was asked for more`),
     );
-    await ask(parts, row);
+    await quotaRequests(parts).ask(row);
     return { id };
   });
 }
 
-type Asked = {
-  readonly id: string;
-  readonly site: string;
-  readonly cores: number;
-  readonly memory_bytes: number;
-  readonly graphics: number;
-  readonly text: string;
-};
-
-async function ask(parts: Parts, { id, site, cores, memory_bytes, graphics, text }: Asked): Promise<void> {
-  const more = { processors: cores, memoryBytes: memory_bytes, graphics };
-  try {
-    await parts.estate.hypervisor.requestQuota(KEY + id, site, more, text);
-  } catch (error) {
-    if (!(error instanceof EstateError)) throw error;
-    await answered(parts, id, error.message);
-  }
-}
-
-/** Hears what sites answer; to be called once. */
-export function hearQuota(parts: Parts): void {
-  parts.estate.operations.onEnd(async (operation) => {
-    if (operation.key.startsWith(KEY)) await heard(parts, operation);
+/** Requests for more of a site. */
+export function quotaRequests(parts: Parts): OutsideRequests<QuotaRow> {
+  return new OutsideRequests<QuotaRow>(parts, {
+    prefix: 'quota/',
+    open: () => parts.db.selectFrom('quota_request').selectAll().where('state', '=', 'asked').execute(),
+    begin: (key, { site, cores, memory_bytes, graphics, text }) =>
+      parts.estate.hypervisor.requestQuota(
+        key,
+        site,
+        { processors: cores, memoryBytes: memory_bytes, graphics },
+        text,
+      ),
+    answered: (id, refusal) => answered(parts, id, refusal),
   });
-}
-
-/** After a stop: what was not asked is asked, and what was answered meanwhile is heard. */
-export async function resumeQuota(parts: Parts): Promise<void> {
-  const open = await parts.db.selectFrom('quota_request').selectAll().where('state', '=', 'asked').execute();
-  for (const row of open) {
-    const operation = await parts.estate.operations.get(KEY + row.id);
-    if (!operation) await ask(parts, row);
-    else if (operation.state !== 'running') await heard(parts, operation);
-  }
-}
-
-function heard(parts: Parts, { key, error }: Operation): Promise<void> {
-  return answered(parts, key.slice(KEY.length), error?.message ?? '');
 }
 
 /** Empty where it was granted. Said once, however often it is heard. */

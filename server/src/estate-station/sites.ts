@@ -7,8 +7,6 @@ import {
 } from '@vatline/contract/capacity';
 import { networkFaults } from '@vatline/core/network-range';
 import type { Fault } from '@vatline/core/result';
-import { EstateError, type Operation } from '../estate/driver/operations.ts';
-import type { NewSite } from '../estate/driver/providers.ts';
 import { change } from '../platform/change.ts';
 import { fromJson } from '../platform/database.ts';
 import type { Door } from '../platform/door.ts';
@@ -17,9 +15,9 @@ import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { settingsIn, type PoolStore } from '../pool/pools.ts';
+import { OutsideRequests } from './outside-requests.ts';
 import type {} from './tables.ts';
 
-const KEY = 'site/';
 const SHOWN = 20;
 
 export function siteRoutes(door: Door, parts: Parts, pools: PoolStore): void {
@@ -48,7 +46,7 @@ export function siteRoutes(door: Door, parts: Parts, pools: PoolStore): void {
       () => keep(parts, id, body),
       () => noteOf(`the site ${body.name} was asked for in ${body.region} of ${body.provider}`),
     );
-    await ask(parts, id, body);
+    await siteRequests(parts).ask({ id, ...body });
     return { id };
   });
 }
@@ -106,35 +104,18 @@ async function keep({ db, estate }: Parts, id: string, body: NewSiteBody): Promi
     .execute();
 }
 
-async function ask(parts: Parts, id: string, site: NewSite): Promise<void> {
-  try {
-    await parts.estate.providers.addSite(KEY + id, site);
-  } catch (error) {
-    if (!(error instanceof EstateError)) throw error;
-    await answered(parts, id, error.message);
-  }
-}
-
-/** Hears what providers made; to be called once. */
-export function hearSites(parts: Parts): void {
-  parts.estate.operations.onEnd(async (operation) => {
-    if (operation.key.startsWith(KEY)) await heard(parts, operation);
+/** Sites that providers are to make. */
+export function siteRequests(parts: Parts): OutsideRequests<Requested> {
+  return new OutsideRequests<Requested>(parts, {
+    prefix: 'site/',
+    open: async () => (await requests(parts)).filter((request) => request.state === 'asked'),
+    begin: (key, { name, provider, region, networks }) =>
+      parts.estate.providers.addSite(key, { name, provider, region, networks }),
+    answered: (id, refusal) => answered(parts, id, refusal),
   });
 }
 
-/** After a stop: what was not asked is asked, and what was answered meanwhile is heard. */
-export async function resumeSites(parts: Parts): Promise<void> {
-  for (const request of (await requests(parts)).filter((one) => one.state === 'asked')) {
-    const operation = await parts.estate.operations.get(KEY + request.id);
-    const { name, provider, region, networks } = request;
-    if (!operation) await ask(parts, request.id, { name, provider, region, networks });
-    else if (operation.state !== 'running') await heard(parts, operation);
-  }
-}
-
-function heard(parts: Parts, { key, error }: Operation): Promise<void> {
-  return answered(parts, key.slice(KEY.length), error?.message ?? '');
-}
+type Requested = Pick<SiteRequest, 'id' | 'name' | 'provider' | 'region' | 'networks'>;
 
 /** Empty where it was made. Said once, however often it is heard. */
 async function answered(parts: Parts, id: string, refusal: string): Promise<void> {

@@ -1,5 +1,7 @@
 /** What sites were asked for. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { SiteRequest } from '@vatline/contract/capacity';
+import type { Selectable } from 'kysely';
+import type { Tables } from '../platform/tables.ts';
 import type { QuotaRequest } from '@vatline/contract/estate';
 
 declare module '../platform/tables.ts' {
@@ -32,3 +34,5 @@ declare module '../platform/tables.ts' {
     };
   }
 }
+
+export type QuotaRow = Selectable<Tables['quota_request']>;

@@ -25,6 +25,7 @@ const doing: Record<ActInput['action'], string> = {
   'power off': 'Power off',
   'power on': 'Power on',
   message: 'Tell those on',
+  'keep a copy': 'Keep a copy of',
   remove: 'Remove',
 };
 
@@ -119,11 +120,40 @@ async function act(
       await stand('held');
       return context.log(`nobody is on ${host.name} any more; it is held back`);
     }
+    case 'keep a copy': {
+      const name = await keepCopy(acting, context, pool, host);
+      return context.log(`${name} is kept as ${host.name} is now`);
+    }
     case 'remove':
       await stand('held');
       await remove(acting, context.jobId, pool, host);
       return context.log(`${host.name} was removed from every system`);
   }
+}
+
+/** The disks as they are, on a machine that is off and that nobody gets a session on; people go on meanwhile. */
+async function keepCopy(
+  { parts }: Acting,
+  context: JobContext,
+  pool: PoolRow,
+  host: HostRow,
+): Promise<string> {
+  const { db, estate } = parts;
+  const { n } = await db
+    .selectFrom('kept_copy')
+    .select(({ fn }) => fn.countAll<number>().as('n'))
+    .where('host', '=', host.name)
+    .executeTakeFirstOrThrow();
+  const name = `STUDY-${host.name}${n === 0 ? '' : `-${n + 1}`}`;
+  const { result } = await context.operation((attempt) =>
+    estate.hypervisor.copy(`${context.jobId}/${host.name}/copy/${attempt}`, host.machine_id ?? '', name),
+  );
+  await db
+    .insertInto('kept_copy')
+    .values({ machine_id: result, pool_id: pool.id, host: host.name, name, kept_ms: estate.clock.now() })
+    .onConflict((c) => c.doNothing())
+    .execute();
+  return name;
 }
 
 async function sessionsOn(pools: PoolStore, pool: PoolRow, host: HostRow): Promise<number> {

@@ -55,6 +55,7 @@ const titles: Record<ActInput['action'], string> = {
   'power off': 'Power off',
   'power on': 'Power on',
   message: 'Send a message to',
+  'keep a copy': 'Keep a copy of',
   remove: 'Remove',
 };
 
@@ -107,6 +108,7 @@ async function actedHosts(
     sessions: sessions.get(host.name) ?? 0,
     owner: owners.get(host.name) ?? null,
     dataBytes,
+    hasDisk: pool.clone !== 'network',
     isInRollout: inRollout.has(host.id),
   }));
 }

@@ -89,6 +89,8 @@ declare module '../platform/tables.ts' {
     };
     /** Pools whose hosts are to stream another image from their next start on. */
     stream_switch: { pool_id: string; to_blend_id: string; begun_ms: number };
+    /** Copies of hosts that somebody keeps to study; each a machine that is off. */
+    kept_copy: { machine_id: string; pool_id: string; host: string; name: string; kept_ms: number };
     /** How long each way to get a host ready took, each time. */
     lead_time: { pool_id: string; kind: LeadKind; at_ms: number; minutes: number };
     /** Accounts that computers are joined with, whose passwords are known here. */

@@ -26,6 +26,8 @@ export const poolsApi = api.injectEndpoints({
     holdSource: does(build, poolEndpoints.holdSource),
     previewPool: reads(build, poolEndpoints.preview),
     previewAction: reads(build, hostActionEndpoints.preview),
+    keptCopies: reads(build, hostActionEndpoints.copies),
+    dropCopy: does(build, hostActionEndpoints.dropCopy),
     actOnHosts: does(build, hostActionEndpoints.act),
     hostPeople: reads(build, hostEndpoints.people),
     handOver: does(build, hostEndpoints.handOver),

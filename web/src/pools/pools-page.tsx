@@ -14,6 +14,7 @@ import { count, percent, plural, time } from '../parts/format.ts';
 import { JobCard } from '../parts/job.tsx';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { HealthPage } from './health-page.tsx';
+import { KeptCopies } from './hosts/kept-copies.tsx';
 import { HostList } from './hosts/host-list.tsx';
 import { usePoolRack } from './pool-rack.tsx';
 import { MoreHostsTab } from './more-hosts-tab.tsx';
@@ -159,6 +160,7 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
           </dd>
         ))}
       </dl>
+      <KeptCopies poolId={pool.id} />
       <h2>Earlier blends</h2>
       {earlier.map((blend) => (
         <div key={blend.id} className="spread version-row">

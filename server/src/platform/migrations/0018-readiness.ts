@@ -33,6 +33,11 @@ const readiness = [
   `create index readiness_note_by_pool on readiness_note (pool_id, at_ms)`,
 ];
 
+const copies = [
+  `create table kept_copy (machine_id text primary key, pool_id text not null references pool (id) on delete cascade, host text not null,
+    name text not null, kept_ms integer not null) strict, without rowid`,
+];
+
 const rollouts = [
   `alter table rollout add column is_remake integer not null default 0 check (is_remake in (0, 1))`,
   `alter table rollout add column is_part integer not null default 0 check (is_part in (0, 1))`,
@@ -63,7 +68,7 @@ const streamed = [
 /** Rules by which pools are kept ready, what is done for it, what hosts stream, and sites of providers. */
 export const readinessRules: Migration = {
   async up(db) {
-    for (const statement of [...hosts, ...readiness, ...rollouts, ...sites, ...streamed])
+    for (const statement of [...hosts, ...readiness, ...copies, ...rollouts, ...sites, ...streamed])
       await sql.raw(statement).execute(db);
   },
 };

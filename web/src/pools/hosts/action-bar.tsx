@@ -20,6 +20,7 @@ const verbs: Record<HostAction, string> = {
   'power off': 'Power off',
   'power on': 'Power on',
   message: 'Send a message',
+  'keep a copy': 'Keep a copy',
   remove: 'Remove',
 };
 

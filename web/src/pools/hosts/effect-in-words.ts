@@ -47,6 +47,8 @@ const beginnings: Record<HostAction, (hosts: string) => string> = {
   restart: (hosts) => `${hosts} start anew, ten at a time.`,
   'power off': (hosts) => `${hosts} are switched off, ten at a time, and cost no machine hours.`,
   'power on': (hosts) => `${hosts} are switched on, ten at a time.`,
+  'keep a copy': (hosts) =>
+    `The disks of ${hosts} are copied as they are, to be studied; people go on meanwhile.`,
   message: (hosts) => `Everybody on ${hosts} is shown a text.`,
   remove: (hosts) => `${hosts} and all that was made for them are taken away for good.`,
 };
