@@ -45,7 +45,8 @@ describe('first desktops', () => {
     expect(await progress(jobId)).toMatchObject({ pool: null, isAssigned: false, hosts: 2 });
     const ready = await untilReady(jobId);
     expect(ready.promisedAt).toBe(Math.round(from + preview.p90Minutes * MINUTE));
-    expect(server.now - from).toBeLessThan((preview.p90Minutes + 10) * MINUTE);
+    // One of ten takes longer than was promised, and it is looked every five minutes.
+    expect(server.now - from).toBeLessThan(1.3 * preview.p90Minutes * MINUTE);
     expect(ready).toMatchObject({ isAssigned: true, group: draft.group, pool: { hosts: 2, inService: 2 } });
 
     const seen = await server.getAnew<SeeAs>(`/see-as?user=${ready.person?.account ?? ''}`);

@@ -62,7 +62,7 @@ describe('settings of a pool in service', () => {
   it.each<[string, object, string, RegExp]>([
     [
       'the kind of clone',
-      { clone: 'full' },
+      { clone: 'network' },
       'clone',
       /cannot be changed while it has hosts; make another pool/,
     ],

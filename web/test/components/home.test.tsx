@@ -225,7 +225,11 @@ describe('before the first host', () => {
     expect((await answer()).textContent).toBe('Nothing is on the line yet.');
     expect(steps()).toHaveLength(6);
     const buttons = screen.getAllByRole('button');
-    expect(buttons.map((one) => one.textContent)).toEqual(['Begin an image line', 'Capture a package']);
+    expect(buttons.map((one) => one.textContent)).toEqual([
+      'First desktops',
+      'Begin an image line',
+      'Capture a package',
+    ]);
     expect(buttons[0]?.className).toContain('ant-btn-color-primary');
     expect(buttons[1]?.className).not.toContain('ant-btn-color-primary');
     expect(steps()[1]).toContain('needs an image line');
@@ -236,6 +240,7 @@ describe('before the first host', () => {
     expect((await answer()).textContent).toBe('No host runs anything yet.');
     expect(screen.getAllByText('done')).toHaveLength(2);
     expect(screen.getAllByRole('button').map((one) => one.textContent)).toEqual([
+      'First desktops',
       'Capture a package',
       'Make a pool',
     ]);
