@@ -94,7 +94,10 @@ describe('settings of a pool in service', () => {
       ),
     );
     expect(both.filter((kept) => kept === 1)).toHaveLength(1);
-    expect((await detail()).settings.idleMinutes).toBe(both[0] === 1 ? 10 : 20);
+    const kept = (await detail()).settings.idleMinutes;
+    expect(kept).toBe(both[0] === 1 ? 10 : 20);
+    // The broker holds people to what is kept, whoever was told of last.
+    expect((await held())?.idleMinutes).toBe(kept);
   });
 
   it('that the broker does not take are not kept; after a stop it is told what is', async () => {

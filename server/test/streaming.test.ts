@@ -144,6 +144,23 @@ describe('a switch', () => {
     expect(await running()).toEqual({ [to]: 16 });
   });
 
+  it('of which no store heard before a stop is told again, also where they do not answer at first', async () => {
+    await switchTo(12);
+    // As if the stop had come before the stores were told.
+    const all = await names();
+    const elsewhere = await server.app.db
+      .selectFrom('image_version')
+      .select('image_id')
+      .where('id', '=', await versionNumbered(11))
+      .executeTakeFirstOrThrow();
+    await server.app.estate.streaming.assign('elsewhere', all, elsewhere.image_id);
+    await server.send('post', '/estate/faults', { kind: 'fail next', target: 'assign stream' });
+    await server.restart({ demo: true });
+    await server.advance(3);
+    await restart(all);
+    expect(await running()).toEqual({ 12: 16 });
+  });
+
   it('is refused with the reason, and nothing is changed', async () => {
     const { id } = await digitisation();
     const refused = async (poolId: string, imageVersionId: string) =>

@@ -3,6 +3,7 @@ import { newPoolSchema, type NewPool, type PoolDraft, type PoolPlace } from '@va
 import type { HostsPreview } from '@vatline/contract/pool/more-hosts';
 import { MINUTE } from '@vatline/core/time/instant';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
+import { OneAtATime } from '../platform/one-at-a-time.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { hostsToMake, reservedFor } from './create.ts';
@@ -25,7 +26,7 @@ export interface MoreHosts {
 
 export class HostAdditions {
   /** One at a time: what some may take is what those before have left. */
-  private turn: Promise<unknown> = Promise.resolve();
+  private readonly turns = new OneAtATime();
 
   constructor(
     private readonly parts: Parts,
@@ -41,9 +42,7 @@ export class HostAdditions {
 
   /** Throws a refusal with everything that stands in the way. */
   add(poolId: string, more: MoreHosts, why: string): Promise<string> {
-    const done = this.turn.then(() => this.accept(poolId, more, why));
-    this.turn = done.catch(() => undefined);
-    return done;
+    return this.turns.run(() => this.accept(poolId, more, why));
   }
 
   private async accept(poolId: string, more: MoreHosts, why: string): Promise<string> {

@@ -7,6 +7,7 @@ import type { Fault } from '@vatline/core/result';
 import { EstateError } from '../estate/driver/operations.ts';
 import { change } from '../platform/change.ts';
 import { newId } from '../platform/ids.ts';
+import { OneAtATime } from '../platform/one-at-a-time.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { refuseStale } from '../platform/stale.ts';
@@ -14,12 +15,31 @@ import { brokerPoolOf } from './broker-pool.ts';
 import { settingsIn, type PoolStore } from './pools.ts';
 import type { PoolRow } from './tables.ts';
 
-/** Gives the revision that is kept now. Throws a refusal with everything that stands in the way. */
-export async function changeSettings(
+interface Request {
+  readonly settings: ChangedSettings;
+  readonly basedOn: number;
+}
+
+export class SettingsChanges {
+  /** Else of two at once the broker would be told last of the one that is not kept. */
+  private readonly turns = new OneAtATime();
+
+  constructor(
+    private readonly parts: Parts,
+    private readonly pools: PoolStore,
+  ) {}
+
+  /** Gives the revision that is kept now. Throws a refusal with everything that stands in the way. */
+  change(poolId: string, request: Request): Promise<{ revision: number }> {
+    return this.turns.run(() => changeSettings(this.parts, this.pools, poolId, request));
+  }
+}
+
+async function changeSettings(
   parts: Parts,
   pools: PoolStore,
   poolId: string,
-  { settings, basedOn }: { readonly settings: ChangedSettings; readonly basedOn: number },
+  { settings, basedOn }: Request,
 ): Promise<{ revision: number }> {
   const { db, estate } = parts;
   const pool = await pools.pool(poolId);

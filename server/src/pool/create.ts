@@ -6,6 +6,7 @@ import { MINUTE } from '@vatline/core/time/instant';
 import { dealOverPlaces } from '@vatline/core/pool/places';
 import { newId } from '../platform/ids.ts';
 import type { PreparedJob } from '../platform/jobs/runner.ts';
+import { OneAtATime } from '../platform/one-at-a-time.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid, notFound } from '../platform/problem.ts';
 import type { ChosenPlace } from './choices.ts';
@@ -18,7 +19,7 @@ import { PoolStore } from './pools.ts';
 
 export class PoolCreation {
   /** One at a time: what a creation may take is what those before it have left. */
-  private turn: Promise<unknown> = Promise.resolve();
+  private readonly turns = new OneAtATime();
 
   constructor(
     private readonly parts: Parts,
@@ -27,9 +28,7 @@ export class PoolCreation {
 
   /** Throws a refusal with everything that stands in the way. */
   create(request: NewPool, poolId = newId('pool')): Promise<{ poolId: string; jobId: string }> {
-    const done = this.turn.then(() => this.accept(request, poolId));
-    this.turn = done.catch(() => undefined);
-    return done;
+    return this.turns.run(() => this.accept(request, poolId));
   }
 
   private async accept(request: NewPool, poolId: string): Promise<{ poolId: string; jobId: string }> {

@@ -3,7 +3,7 @@ import { poolEndpoints } from '@vatline/contract/pool/endpoints';
 import { change, DONE } from '../platform/change.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
-import { changeSettings } from './change-settings.ts';
+import { SettingsChanges } from './change-settings.ts';
 import type { PoolCreation } from './create.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
 import { hostPage } from './host-pages.ts';
@@ -42,9 +42,8 @@ export function poolRoutes(door: Door, parts: Parts, stores: Stores): void {
       }),
     );
   });
-  door.serve(poolSettingsEndpoints.change, ({ params, body }) =>
-    changeSettings(parts, store, params.id, body),
-  );
+  const settings = new SettingsChanges(parts, store);
+  door.serve(poolSettingsEndpoints.change, ({ params, body }) => settings.change(params.id, body));
   door.serve(
     poolEndpoints.preview,
     async ({ body }) => (await previewPool(parts, accounts, withoutUndefined(body))).preview,

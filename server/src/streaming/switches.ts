@@ -10,6 +10,7 @@ import { MINUTE } from '@vatline/core/time/instant';
 import { EstateError } from '../estate/driver/operations.ts';
 import type { StreamingStoreReport } from '../estate/driver/streaming.ts';
 import { actingAs } from '../platform/acting.ts';
+import { OneAtATime } from '../platform/one-at-a-time.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { hasAgent } from '../pool/agent-in-image.ts';
@@ -21,7 +22,7 @@ import { imageOfBlend, versionFacts, type VersionFacts } from './versions.ts';
 
 export class Switches {
   /** One at a time: what one writes the next one reads. */
-  private turn: Promise<unknown> = Promise.resolve();
+  private readonly turns = new OneAtATime();
 
   constructor(
     private readonly parts: Parts,
@@ -51,15 +52,10 @@ export class Switches {
     return { jobId: jobId ?? '', hosts: hosts.length };
   }
 
-  /** After a start: tells the stores again, since a stop may have come before they were told. */
+  /** After a start: the next look tells the stores again, where a stop came before they were told. */
   async resume(): Promise<void> {
-    for (const row of await this.parts.db.selectFrom('stream_switch').selectAll().execute())
-      await actingAs(undefined, () =>
-        this.inTurn(async () => {
-          await this.tellStores(row);
-          this.arm(row.pool_id);
-        }),
-      );
+    for (const { pool_id } of await this.parts.db.selectFrom('stream_switch').select('pool_id').execute())
+      this.arm(pool_id);
   }
 
   /** What stands in the way of each version. */
@@ -94,9 +90,7 @@ export class Switches {
   }
 
   private inTurn<T>(work: () => Promise<T>): Promise<T> {
-    const done = this.turn.then(work);
-    this.turn = done.catch(() => undefined);
-    return done;
+    return this.turns.run(work);
   }
 
   private async accept(poolId: string, versionId: string): Promise<number> {
@@ -109,6 +103,9 @@ export class Switches {
     const before = await this.pools.switchOf(poolId);
     const at = estate.clock.now();
     const row = await db.transact(async () => {
+      // A rollout may have been started since it was looked.
+      if (await this.hasOpenRollout(poolId))
+        throw conflict(`a rollout of ${pool.name} is under way`, 'imageVersionId');
       const blend = await this.blendWith(pool, versionId, at);
       const switched: SwitchRow = { pool_id: poolId, to_blend_id: blend.id, begun_ms: at };
       await this.write(switched);
@@ -125,7 +122,7 @@ export class Switches {
       await this.tellStores(row);
     } catch (error) {
       if (!(error instanceof EstateError)) throw error;
-      await this.takeBack(row, before);
+      await this.takeBack(pool, before, error.message);
       throw conflict(error.message, 'imageVersionId');
     }
     this.arm(poolId);
@@ -155,10 +152,18 @@ export class Switches {
       .execute();
   }
 
-  private async takeBack({ pool_id }: SwitchRow, before: SwitchRow | undefined): Promise<void> {
-    await this.parts.db.transact(async () => {
-      if (before) return this.write(before);
-      await this.end(pool_id);
+  private async takeBack(pool: PoolRow, before: SwitchRow | undefined, why: string): Promise<void> {
+    const { db, journal, estate } = this.parts;
+    await db.transact(async () => {
+      if (before) await this.write(before);
+      else await this.end(pool.id);
+      await journal.note({
+        at: estate.clock.now(),
+        kind: 'pool',
+        subject: `pool:${pool.id}`,
+        text: `the hosts of ${pool.name} stream what they did: ${why}`,
+        link: '/pools/streaming',
+      });
     });
   }
 
@@ -173,6 +178,15 @@ export class Switches {
     const names = (await this.pools.hosts.of(pool_id)).map((host) => host.name);
     const image = await imageOfBlend(db, to_blend_id);
     await estate.streaming.assign(`switch/${pool_id}/${begun_ms}`, names, image);
+  }
+
+  private async tellAgain(row: SwitchRow): Promise<void> {
+    try {
+      await this.tellStores(row);
+    } catch (error) {
+      if (!(error instanceof EstateError)) throw error;
+      this.parts.log.warn(`stores cannot be told of a switch yet: ${error.message}`);
+    }
   }
 
   private arm(poolId: string): void {
@@ -194,6 +208,8 @@ export class Switches {
     const waiting = await this.waitingFor(row);
     const image = await imageOfBlend(db, row.to_blend_id);
     const streams = await estate.streaming.of(waiting.map((host) => host.name));
+    // Where a stop came before the stores were told, or they did not answer then, they are told again.
+    if (waiting.some((host) => streams.get(host.name)?.next !== image)) await this.tellAgain(row);
     const started = waiting.filter((host) => streams.get(host.name)?.now === image);
     if (started.length === 0 && waiting.length > 0) return true;
     const ids = JSON.stringify(started.map((host) => host.id));
@@ -224,18 +240,21 @@ export class Switches {
     });
   }
 
-  private async surroundings(pool: PoolRow): Promise<Surroundings> {
-    const { db, estate } = this.parts;
-    const open = await db
+  private async hasOpenRollout(poolId: string): Promise<boolean> {
+    const open = await this.parts.db
       .selectFrom('rollout')
       .select('id')
-      .where('pool_id', '=', pool.id)
+      .where('pool_id', '=', poolId)
       .where('ended_ms', 'is', null)
       .executeTakeFirst();
-    const stores = await estate.streaming.stores();
+    return open !== undefined;
+  }
+
+  private async surroundings(pool: PoolRow): Promise<Surroundings> {
+    const stores = await this.parts.estate.streaming.stores();
     const { hosts } = await this.pools.hosts.counts(pool.id);
     return {
-      hasOpenRollout: open !== undefined,
+      hasOpenRollout: await this.hasOpenRollout(pool.id),
       store: stores.find((one) => one.name === settingsIn(pool).store),
       hosts,
       versionId:

@@ -22,10 +22,12 @@ interface Props {
 
 export function FirstBench({ proposal, draft, change, begun }: Props) {
   const asked = useDeferredValue(draft);
-  const { data: preview, error } = firstDesktopsApi.useFirstPreviewQuery({ body: asked });
+  const { data, error } = firstDesktopsApi.useFirstPreviewQuery({ body: asked });
   const [begin, beginning] = firstDesktopsApi.useBeginFirstMutation();
   const refused = problemOf(beginning.error);
   const unread = problemOf(error);
+  // What was worked out last says nothing of what cannot be read.
+  const preview = unread ? undefined : data;
   const fault = (path: string) =>
     preview?.faults.find((one) => one.path === path)?.message ??
     faultAt(refused, path) ??
