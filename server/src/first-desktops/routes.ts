@@ -53,14 +53,8 @@ async function propose(parts: Parts, { images }: Stores) {
   const { hypervisor, directory, sources } = parts.estate;
   const { media, buildUnit } = await sources.current();
   const groups = await groupsOf(parts);
-  const computers = await Promise.all(
-    (await directory.units()).map(async ({ dn }) => ({
-      dn,
-      computers: (await directory.computersIn(dn)).length,
-    })),
-  );
   const sites = await hypervisor.sites();
-  const chosen = proposeFirst({ sites, units: computers, buildUnit, groups });
+  const chosen = proposeFirst({ sites, units: await directory.units(), buildUnit, groups });
   const names = new Set(await images.lines.names());
   const newest = media.at(-1);
   const draft: FirstDraft = {

@@ -1,56 +1,23 @@
 /** Seats that were ready and the sessions on them, through a day that was tried out. */
-import {
-  CategoryScale,
-  Chart as ChartJs,
-  Filler,
-  Legend,
-  LinearScale,
-  LineController,
-  LineElement,
-  PointElement,
-  Tooltip,
-  type ChartData,
-  type ChartOptions,
-} from 'chart.js';
-import { useMemo } from 'react';
-import { Line } from 'react-chartjs-2';
+import { useCallback } from 'react';
 import { COURSE_MINUTES } from '@vatline/core/pool/simulated-day';
 import { formatWallTime } from '@vatline/core/time/zone';
 import { chartColour } from '../../parts/chart-colour.ts';
-import { useAppSelector } from '../../shell/store.ts';
+import { LineChart, type DrawnLines } from '../../parts/line-chart.tsx';
 import type { DayAnswer } from './day-worker.ts';
 
-ChartJs.register(
-  CategoryScale,
-  Filler,
-  Legend,
-  LinearScale,
-  LineController,
-  LineElement,
-  PointElement,
-  Tooltip,
-);
-
 export function DayChart({ answer, isSame }: { answer: DayAnswer; isSame: boolean }) {
-  const dark = useAppSelector((state) => state.layout.dark);
-  const { data, options } = useMemo(() => {
-    // The theme changes the colours that the drawing reads from the page.
-    void dark;
-    return build(answer, isSame);
-  }, [answer, isSame, dark]);
-  const most = Math.max(...answer.chosen.course.sessions, 0);
+  const { sessions, seats } = answer.chosen.course;
   return (
-    <div className="chart" style={{ height: 190 }}>
-      <Line
-        data={data}
-        options={options}
-        aria-label={`A day tried out: at most ${most} sessions, on at most ${Math.max(...answer.chosen.course.seats, 0)} seats`}
-      />
-    </div>
+    <LineChart
+      build={useCallback(() => build(answer, isSame), [answer, isSame])}
+      height={190}
+      label={`A day tried out: at most ${Math.max(...sessions, 0)} sessions, on at most ${Math.max(...seats, 0)} seats`}
+    />
   );
 }
 
-function build({ chosen, recommended }: DayAnswer, isSame: boolean) {
+function build({ chosen, recommended }: DayAnswer, isSame: boolean): DrawnLines {
   const line = (label: string, values: readonly number[], more: object) => ({
     label,
     data: [...values],
@@ -59,7 +26,7 @@ function build({ chosen, recommended }: DayAnswer, isSame: boolean) {
     fill: false as const,
     ...more,
   });
-  const data: ChartData<'line', number[], string> = {
+  const data: DrawnLines['data'] = {
     labels: chosen.course.sessions.map((_sessions, i) => formatWallTime(i * COURSE_MINUTES)),
     datasets: [
       line('seats ready', chosen.course.seats, { borderColor: chartColour('--series-1'), stepped: true }),
@@ -80,7 +47,7 @@ function build({ chosen, recommended }: DayAnswer, isSame: boolean) {
     ],
   };
   const ink = chartColour('--quiet');
-  const options: ChartOptions<'line'> = {
+  const options: DrawnLines['options'] = {
     maintainAspectRatio: false,
     animation: false,
     interaction: { mode: 'index', intersect: false },

@@ -1,34 +1,9 @@
 /** Bytes of a datastore day by day until the next rebuild, with the band of 10 to 90 %, and the chance that it is full. */
-import {
-  CategoryScale,
-  Chart as ChartJs,
-  Filler,
-  Legend,
-  LinearScale,
-  LineController,
-  LineElement,
-  PointElement,
-  Tooltip,
-  type ChartData,
-  type ChartOptions,
-} from 'chart.js';
-import { useMemo } from 'react';
-import { Line } from 'react-chartjs-2';
+import { useCallback } from 'react';
 import type { FillingDay } from '@vatline/core/pool/storage-risk';
-import { useAppSelector } from '../../shell/store.ts';
 import { chartColour } from '../../parts/chart-colour.ts';
 import { percent, size } from '../../parts/format.ts';
-
-ChartJs.register(
-  CategoryScale,
-  Filler,
-  Legend,
-  LinearScale,
-  LineController,
-  LineElement,
-  PointElement,
-  Tooltip,
-);
+import { LineChart, type DrawnLines } from '../../parts/line-chart.tsx';
 
 interface Props {
   readonly days: readonly FillingDay[];
@@ -42,26 +17,19 @@ interface Props {
 const LOWER_EDGE = '1 of 10 takes less';
 
 export function FillingChart({ days, capacityBytes, name, daysFrom }: Props) {
-  const dark = useAppSelector((state) => state.layout.dark);
-  const { data, options } = useMemo(() => {
-    // The theme changes the colours that the drawing reads from the page.
-    void dark;
-    return build(days, capacityBytes, daysFrom);
-  }, [days, capacityBytes, daysFrom, dark]);
+  const drawn = useCallback(() => build(days, capacityBytes, daysFrom), [days, capacityBytes, daysFrom]);
   const last = days.at(-1);
   if (!last) return null;
   return (
-    <div className="chart" style={{ height: 170 }}>
-      <Line
-        data={data}
-        options={options}
-        aria-label={`${name} after ${last.day} days: ${size(last.p50Bytes)} of ${size(capacityBytes)}, full with a chance of ${percent(last.chance)}`}
-      />
-    </div>
+    <LineChart
+      build={drawn}
+      height={170}
+      label={`${name} after ${last.day} days: ${size(last.p50Bytes)} of ${size(capacityBytes)}, full with a chance of ${percent(last.chance)}`}
+    />
   );
 }
 
-function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: string) {
+function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: string): DrawnLines {
   const line = (label: string, value: (day: FillingDay) => number, more: object) => ({
     label,
     data: days.map(value),
@@ -73,7 +41,7 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
   const band = chartColour('--series-3');
   // Far above everything, the capacity would flatten the growth; its place is told in the table.
   const isNear = capacityBytes < 3 * (days.at(-1)?.p90Bytes ?? 0);
-  const data: ChartData<'line', number[], string> = {
+  const data: DrawnLines['data'] = {
     labels: days.map((row) => String(row.day)),
     datasets: [
       // The first of them is drawn over the others.
@@ -105,7 +73,7 @@ function build(days: readonly FillingDay[], capacityBytes: number, daysFrom: str
     ],
   };
   const ink = chartColour('--quiet');
-  const options: ChartOptions<'line'> = {
+  const options: DrawnLines['options'] = {
     maintainAspectRatio: false,
     animation: false,
     scales: {
