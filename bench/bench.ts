@@ -9,7 +9,7 @@ import type { Entry } from '@vatline/core/inventory/entry';
 import { benchBystander } from './bystander.ts';
 import { conflictsOfLibrary, pathsOfLibrary } from './conflicts.ts';
 import { benchContainers } from './containers.ts';
-import { panGrid, type Pan } from './grid.ts';
+import { filterTable, panGrid, type Frames } from './grid.ts';
 import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from './images.ts';
 import { addLargePool } from './large-pool.ts';
 import { fitAnswer, makeRoom, makingCost, simulatedDay, storageRisk } from './pools.ts';
@@ -225,9 +225,16 @@ try {
       'wanted: at most 3, a host must not cost more because there are many',
     );
     const { poolId } = await addLargePool(app, 'panned', 10_000);
-    const { grid, empty } = await panGrid(address, poolId);
-    const late = (pan: Pan) => `${pan.late} of ${pan.frames} frames late, longest ${pan.worst.toFixed(0)} ms`;
-    console.log(`panning 10,000 hosts: ${late(grid)}; an empty page: ${late(empty)} (wanted: none late)`);
+    const late = ({ late, frames, worst }: Frames) =>
+      `${late} of ${frames} frames late, longest ${worst.toFixed(0)} ms`;
+    const panned = await panGrid(address, poolId);
+    console.log(
+      `panning 10,000 hosts: ${late(panned.grid)}; an empty page: ${late(panned.empty)} (wanted: none late)`,
+    );
+    const filtered = await filterTable(address, poolId);
+    console.log(
+      `filtering 10,000 hosts: ${late(filtered.table)}; an empty page: ${late(filtered.empty)} (wanted: none late)`,
+    );
   });
   await benchFirstPage();
   await benchPools();

@@ -93,7 +93,7 @@ describe('disks', () => {
     });
     // The last clone takes its parent along.
     await disks.remove('vm-2');
-    expect((await disks.on('yard-a', 'standard')).filter((disk) => disk.role === 'parent')).toEqual([]);
+    expect((await disks.uses([])).filter((use) => use.image !== null)).toEqual([]);
     await db.destroy();
   });
 });

@@ -2,6 +2,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import Sqlite from 'better-sqlite3';
 import { pino } from 'pino';
 import request from 'supertest';
 import { expect } from 'vitest';
@@ -55,6 +56,16 @@ export class TestServer {
   async close(): Promise<void> {
     await this.app.close();
     rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  /** Rows of the practice estate itself: what is really there, past every interface. */
+  outside<T>(query: string, ...values: readonly unknown[]): T[] {
+    const db = new Sqlite(join(this.folder, 'estate.sqlite'), { readonly: true });
+    try {
+      return db.prepare(query).all(...values) as T[];
+    } finally {
+      db.close();
+    }
   }
 
   get now(): number {

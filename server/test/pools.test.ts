@@ -4,7 +4,8 @@ import type { FitChangeShown, PoolPreview } from '@vatline/contract/pool/preview
 import type { LedgerRow } from '@vatline/contract/job';
 import type { LineSummary } from '@vatline/contract/image';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
-import type { DiskReport } from '../src/estate/driver/disks.ts';
+import type { Datastore } from '@vatline/contract/pool/datastore';
+import type { StackedDisk } from '../src/estate/driver/disks.ts';
 import { TestServer } from './harness.ts';
 import { hostsOf, ledgerOf } from './usual-requests.ts';
 
@@ -35,14 +36,10 @@ const preview = (body: object) => server.send<PoolPreview>('post', '/pools/previ
 async function traces(prefix: string): Promise<Record<string, number>> {
   const { hypervisor, directory, licences } = estate();
   const own = (names: readonly string[]) => names.filter((name) => name.startsWith(prefix)).length;
-  const sites = await hypervisor.sites();
-  let disks = 0;
-  for (const site of sites)
-    for (const store of site.datastores) disks += (await hypervisor.disksOn(site.name, store.name)).length;
   return {
     machines: own(await hypervisor.machineNames()),
     accounts: own(await directory.computerNames()),
-    disks,
+    disks: (await hypervisor.diskUses([])).reduce((sum, use) => sum + use.disks, 0),
     activations: (await licences.keys()).reduce((sum, key) => sum + key.used, 0),
     reservations: own(
       (await server.app.db.selectFrom('host_reserved').select('name').execute()).map((row) => row.name),
@@ -292,7 +289,7 @@ describe('disks', () => {
       .executeTakeFirstOrThrow();
     return estate().hypervisor.disksOf(row.machine_id ?? '');
   };
-  const roles = (disks: readonly DiskReport[]) => disks.map((disk) => disk.role);
+  const roles = (disks: readonly StackedDisk[]) => disks.map((disk) => disk.role);
 
   it('stand on one another as their hosts were made', async () => {
     const reading = await of('WCL-RR-001');
@@ -304,16 +301,41 @@ describe('disks', () => {
     expect(roles(await of('WCL-DG-01'))).toEqual(['scratch']);
   });
 
+  it('of a datastore are shown by whose they are, and whose they are adds up', async () => {
+    const { datastores } = await server.get<{ datastores: Datastore[] }>('/datastores');
+    for (const store of datastores)
+      expect([store.name, store.uses.reduce((sum, use) => sum + use.bytes, 0)]).toEqual([
+        store.name,
+        store.usedBytes,
+      ]);
+    const standard = datastores.find((one) => one.site === 'yard-a' && one.name === 'standard');
+    const own = server.outside<{ n: number }>(
+      `select count(*) as n from disk join machine on machine.id = machine_id
+        where disk.site = 'yard-a' and datastore = 'standard' and machine.name like 'WCL-CC-%'`,
+    );
+    expect(standard?.uses.find((use) => use.name === 'contact-centre')?.disks).toBe(own[0]?.n);
+    // Their disks begin anew each night, and do not grow from day to day.
+    const cleaned = server.outside<{ n: number }>(
+      `select count(distinct machine_id) as n from disk where site = 'yard-a' and datastore = 'standard'
+        and (role = 'own' or role = 'child')
+        and not exists (select 1 from disk as clean where clean.id = disk.machine_id || '/clean')`,
+    );
+    expect(standard?.growingHosts).toBe(cleaned[0]?.n);
+  });
+
   it('of a datastore add up to its used bytes, and grow by the day', async () => {
     const sums = async () => {
       const { hypervisor } = estate();
-      const found: [string, number, number][] = [];
-      for (const site of await hypervisor.sites())
-        for (const { name, usedBytes } of site.datastores) {
-          const disks = await hypervisor.disksOn(site.name, name);
-          found.push([`${site.name}/${name}`, usedBytes, disks.reduce((sum, disk) => sum + disk.bytes, 0)]);
-        }
-      return found;
+      const uses = await hypervisor.diskUses([]);
+      const takenOn = (site: string, datastore: string) =>
+        uses
+          .filter((use) => use.site === site && use.datastore === datastore)
+          .reduce((sum, use) => sum + use.bytes, 0);
+      return (await hypervisor.sites()).flatMap((site) =>
+        site.datastores.map(
+          ({ name, usedBytes }) => [`${site.name}/${name}`, usedBytes, takenOn(site.name, name)] as const,
+        ),
+      );
     };
     const before = await sums();
     for (const [, used, sum] of before) expect(used).toBe(sum);

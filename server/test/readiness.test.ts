@@ -1,6 +1,4 @@
 /** Pools kept ready on the practice estate: who waits, what is saved, and what becomes of each host. */
-import Sqlite from 'better-sqlite3';
-import { join } from 'node:path';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import type { Job } from '@vatline/contract/job';
 import type { Page } from '@vatline/contract/page';
@@ -45,13 +43,10 @@ const states = async (id: string) => {
 
 /** What the outside says of each host of a pool, by name. */
 function outside(pool: string): Map<string, { power: string; takes: number }> {
-  const db = new Sqlite(join(server.folder, 'estate.sqlite'), { readonly: true });
-  const rows = db
-    .prepare(
-      'select name, power, takes from machine join registration on host = name where registration.pool = ?',
-    )
-    .all(pool) as { name: string; power: string; takes: number }[];
-  db.close();
+  const rows = server.outside<{ name: string; power: string; takes: number }>(
+    'select name, power, takes from machine join registration on host = name where registration.pool = ?',
+    pool,
+  );
   return new Map(rows.map(({ name, ...row }) => [name, row]));
 }
 
@@ -126,12 +121,14 @@ describe('hosts of a kept pool', () => {
   });
 
   it('that are suspended keep their memory on the datastore, and none of it afterwards', async () => {
-    const memory = async () =>
-      (await estate().hypervisor.disksOn('yard-a', 'standard')).filter((disk) => disk.role === 'memory');
+    const memory = () =>
+      server.outside<{ bytes: number }>(
+        `select size_bytes as bytes from disk where role = 'memory' and site = 'yard-a' and datastore = 'standard'`,
+      );
     await keep(id, { week: always('suspended'), leastOn: byHour(22), spares: byHour(0), reserve: 0 });
     await server.advance(300);
     expect(await states(id)).toEqual({ 'in service': 22, suspended: 2 });
-    const there = await memory();
+    const there = memory();
     const size = (await get<PoolDetail>(`/pools/${id}`)).settings.size;
     const bytes = (await estate().hypervisor.sites())
       .find((site) => site.name === 'yard-a')
@@ -139,7 +136,7 @@ describe('hosts of a kept pool', () => {
     expect(there.map((disk) => disk.bytes)).toEqual([bytes, bytes]);
     await keep(id, { leastOn: byHour(24) });
     await server.advance(5);
-    expect([await states(id), await memory()]).toEqual([{ 'in service': 24 }, []]);
+    expect([await states(id), memory()]).toEqual([{ 'in service': 24 }, []]);
     expect((await readinessOf(id)).measured.suspendedHours).toBeGreaterThan(4);
   });
 

@@ -1,7 +1,8 @@
 /** Who takes how much of a datastore, and what was promised of it. */
 
-export interface OwnedDisk {
+export interface OwnedDisks {
   readonly bytes: number;
+  readonly disks: number;
   readonly owner: DiskOwner;
 }
 
@@ -16,17 +17,17 @@ export type DiskOwner =
 export type DatastoreUse = DiskOwner & { readonly bytes: number; readonly disks: number };
 
 /** Bytes and disks of each owner, the largest first; they add up to those of the disks. */
-export function usesOf(disks: readonly OwnedDisk[]): DatastoreUse[] {
+export function usesOf(owned: readonly OwnedDisks[]): DatastoreUse[] {
   const uses = new Map<string, { owner: DiskOwner; bytes: number; disks: number }>();
-  for (const { owner, bytes } of disks) {
+  for (const { owner, bytes, disks } of owned) {
     const key = `${owner.kind} ${owner.name}`;
     const use = uses.get(key) ?? { owner, bytes: 0, disks: 0 };
     use.bytes += bytes;
-    use.disks += 1;
+    use.disks += disks;
     uses.set(key, use);
   }
   return [...uses.values()]
-    .map(({ owner, bytes, disks: count }) => ({ ...owner, bytes, disks: count }))
+    .map(({ owner, ...amounts }) => ({ ...owner, ...amounts }))
     .sort((a, b) => b.bytes - a.bytes);
 }
 

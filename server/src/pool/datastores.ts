@@ -1,9 +1,11 @@
 /** Datastores with whose disks lie on them, and the chain of disks of a host. */
+import { sql } from 'kysely';
 import { datastoreEndpoints, type Datastore, type HostDisk } from '@vatline/contract/pool/datastore';
 import { usualStorage } from '@vatline/core/pool/assumptions';
 import { usesOf, type DiskOwner } from '@vatline/core/pool/datastore-use';
 import { disksOnPlace, type DiskPlaces } from '@vatline/core/pool/demand';
-import type { DiskReport } from '../estate/driver/disks.ts';
+import type { StackedDisk, DiskUse, MachineGroup } from '../estate/driver/disks.ts';
+import { fromJson } from '../platform/database.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
@@ -23,14 +25,13 @@ export function datastoreRoutes(door: Door, parts: Parts, pools: PoolStore): voi
 
 async function allDatastores(parts: Parts, pools: PoolStore): Promise<Datastore[]> {
   const { hypervisor } = parts.estate;
-  const ownerOf = await owners(parts);
+  const owners = await ownersOf(parts);
   const promises = await promisesOf(parts, pools);
-  const found: Datastore[] = [];
-  for (const site of await hypervisor.sites())
-    for (const store of site.datastores) {
-      const disks = await hypervisor.disksOn(site.name, store.name);
-      const owned = disks.map((disk) => ({ bytes: disk.bytes, owner: ownerOf(disk) }));
-      const uses = usesOf(owned);
+  const taken = await hypervisor.diskUses(owners.groups);
+  return (await hypervisor.sites()).flatMap((site) =>
+    site.datastores.map((store) => {
+      const here = taken.filter((use) => use.site === site.name && use.datastore === store.name);
+      const uses = usesOf(here.map((use) => ({ ...use, owner: owners.of(use) })));
       // What belongs to no pool takes what it takes; so do parents, which pools are promised anew.
       const others = uses.reduce(
         (sum, use) => sum + (use.kind === 'pool' || use.kind === 'parent' ? 0 : use.bytes),
@@ -38,7 +39,7 @@ async function allDatastores(parts: Parts, pools: PoolStore): Promise<Datastore[
       );
       const { name, capacityBytes, usedBytes, overcommit, operations, price } = store;
       const promised = others + (promises.get(`${site.name}/${name}`) ?? 0);
-      found.push({
+      return {
         site: site.name,
         name,
         capacityBytes,
@@ -48,38 +49,45 @@ async function allDatastores(parts: Parts, pools: PoolStore): Promise<Datastore[
         operations: { ...operations },
         price,
         uses,
-        growingHosts: growingHosts(disks),
-      });
-    }
-  return found;
+        growingHosts: here.reduce((sum, use) => sum + use.growing, 0),
+      };
+    }),
+  );
 }
 
-/** Hosts whose disks grow from day to day: those with a clean state begin anew each night. */
-function growingHosts(disks: readonly DiskReport[]): number {
-  const cleaned = new Set(disks.filter((disk) => disk.role === 'clean').map((disk) => disk.machine));
-  return disks.filter(({ role, machine }) => role === 'own' || (role === 'child' && !cleaned.has(machine)))
-    .length;
+interface Owners {
+  /** Hosts by pool, and each build machine by itself. */
+  readonly groups: readonly MachineGroup[];
+  /** Whose disks are, by their group or by the image that parents were made from. */
+  of(use: DiskUse): DiskOwner;
 }
 
-/** Whose a disk is, by its machine or by the image that a parent was made from. */
-async function owners(parts: Pick<Parts, 'db'>): Promise<(disk: DiskReport) => DiskOwner> {
+async function ownersOf(parts: Pick<Parts, 'db'>): Promise<Owners> {
   const { db } = parts;
-  const hosts = await db
+  const pools = await db
     .selectFrom('host')
     .innerJoin('pool', 'pool.id', 'host.pool_id')
-    .select(['host.machine_id as machine', 'pool.name'])
+    .select(['pool.name', sql<string>`json_group_array(host.machine_id)`.as('machines')])
+    .where('host.machine_id', 'is not', null)
+    .groupBy('pool.id')
     .execute();
   const lines = await db.selectFrom('image_line').select(['machine_id as machine', 'name']).execute();
-  const pools = new Map(hosts.map(({ machine, name }) => [machine, name]));
-  const builds = new Map(lines.map(({ machine, name }) => [machine, name]));
+  const groups = [
+    ...pools.map(({ name, machines }) => ({
+      owner: { kind: 'pool' as const, name },
+      machines: fromJson<string[]>(machines),
+    })),
+    ...lines.flatMap(({ name, machine }) =>
+      machine === null ? [] : [{ owner: { kind: 'build machine' as const, name }, machines: [machine] }],
+    ),
+  ];
   const images = await versionNames(parts);
-  return ({ role, machine, image }) => {
-    if (role === 'parent')
-      return { kind: 'parent', name: images.get(image ?? '') ?? 'an image that is gone' };
-    const pool = machine === null ? undefined : pools.get(machine);
-    if (pool !== undefined) return { kind: 'pool', name: pool };
-    const line = machine === null ? undefined : builds.get(machine);
-    return line === undefined ? { kind: 'other', name: '' } : { kind: 'build machine', name: line };
+  return {
+    groups: groups.map(({ machines }, i) => ({ name: String(i), machines })),
+    of: ({ group, image }) =>
+      image === null
+        ? (groups[Number(group ?? NaN)]?.owner ?? { kind: 'other', name: '' })
+        : { kind: 'parent', name: images.get(image) ?? 'an image that is gone' },
   };
 }
 
@@ -116,7 +124,7 @@ async function imageBytesOf({ db }: Parts, blendId: string | null): Promise<numb
   return row?.size_bytes ?? 0;
 }
 
-const diskWords: Record<DiskReport['role'], string> = {
+const diskWords: Record<StackedDisk['role'], string> = {
   build: 'disk of a build machine',
   parent: 'parent',
   own: 'whole disk',

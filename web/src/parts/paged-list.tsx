@@ -35,6 +35,8 @@ interface Props<T> {
   readonly none: ReactNode;
 }
 
+const ROWS_AHEAD = 40;
+
 export function PagedList<T>({ list, rowHeight, maxHeight, row, none }: Props<T>) {
   const rows = rowsOf(list);
   const total = totalOf(list);
@@ -46,10 +48,12 @@ export function PagedList<T>({ list, rowHeight, maxHeight, row, none }: Props<T>
       <Virtuoso
         style={{ height: Math.min(maxHeight, rows.length * rowHeight + 2) }}
         data={rows as T[]}
-        // Before the end is in sight the next page is on its way.
-        increaseViewportBy={rowHeight * 30}
-        endReached={() => {
-          if (list.hasNextPage && !list.isFetchingNextPage) list.fetchNextPage();
+        // Few, since all of them are drawn anew at every key of a filter.
+        increaseViewportBy={rowHeight * 5}
+        rangeChanged={({ endIndex }) => {
+          // Before the end is in sight the next page is on its way.
+          if (endIndex + ROWS_AHEAD >= rows.length && list.hasNextPage && !list.isFetchingNextPage)
+            list.fetchNextPage();
         }}
         itemContent={(_i, item) => row(item)}
       />

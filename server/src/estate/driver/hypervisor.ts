@@ -4,7 +4,7 @@ import type { Hardware } from '@vatline/core/image/hardware';
 import type { Entry } from '@vatline/core/inventory/entry';
 import type { HostSize } from '@vatline/core/pool/fit';
 import type { Power } from '@vatline/core/power';
-import type { DiskReport, StackedDisk } from './disks.ts';
+import type { DiskUse, MachineGroup, StackedDisk } from './disks.ts';
 import type { Instant } from '@vatline/core/time/instant';
 import type { Operation } from './operations.ts';
 import type { SiteReport } from './sites.ts';
@@ -93,8 +93,8 @@ export interface Hypervisor {
   requestQuota(key: string, site: string, more: HostSize, reason: string): Promise<Operation>;
   /** The disks of a machine and those that they stand on, the lowest first. */
   disksOf(machineId: string): Promise<readonly StackedDisk[]>;
-  /** All disks on a datastore. */
-  disksOn(site: string, datastore: string): Promise<readonly DiskReport[]>;
+  /** What is taken on each datastore, added up there: of ten thousand hosts nobody wants each disk. */
+  diskUses(groups: readonly MachineGroup[]): Promise<readonly DiskUse[]>;
   machineNames(): Promise<readonly string[]>;
   machine(id: string): Promise<MachineReport | undefined>;
   /** Some machines by id; one that is not there is left out. */

@@ -159,7 +159,10 @@ const schema = [
   `create table if not exists disk (id text primary key, site text not null, datastore text not null, role text not null, machine_id text,
     image_id text, base text, size_bytes integer not null, grows_bytes_per_day integer not null, since_ms integer not null,
     is_daily integer not null) strict, without rowid`,
-  `create index if not exists disk_by_place on disk (site, datastore)`,
+  // These hold what is added up, so that sums over ten thousand hosts read no row.
+  `create index if not exists disk_amounts on disk (site, datastore, image_id, machine_id, size_bytes, grows_bytes_per_day, is_daily, since_ms)`,
+  `create index if not exists disk_by_role on disk (role, site, datastore, machine_id)`,
+  `create index if not exists machine_by_power on machine (power, id)`,
   `create index if not exists disk_by_machine on disk (machine_id)`,
   `create index if not exists disk_by_base on disk (base)`,
   `create table if not exists power_change (machine_id text not null, at_ms integer not null, power text not null,

@@ -1,7 +1,7 @@
 /** A pool's hosts as a grid, and as a table one key away; what is chosen in either can be acted on. */
 import './hosts.css';
 import { Button } from 'antd';
-import { useMemo, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { poolFileEndpoints, type PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { Cell } from '@vatline/contract/pool/host';
@@ -21,6 +21,15 @@ export function HostList({ pool, chosen }: { pool: PoolDetail; chosen: string | 
   const [asTable, setAsTable] = useState(filter !== undefined);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   const { data: cells = [] } = poolsApi.useCellsQuery({ params: { id: pool.id } });
+  const toggle = useCallback(
+    (name: string) =>
+      setPicked((before) => {
+        const next = new Set(before);
+        if (!next.delete(name)) next.add(name);
+        return next;
+      }),
+    [],
+  );
   if (pool.hosts === 0) return null;
   const pickAll = () => setPicked(new Set(cells.map((cell) => cell.name)));
   return (
@@ -61,7 +70,7 @@ export function HostList({ pool, chosen }: { pool: PoolDetail; chosen: string | 
           pool={pool}
           order={order}
           picked={picked}
-          pick={setPicked}
+          toggle={toggle}
           initialState={filter}
         />
       ) : (

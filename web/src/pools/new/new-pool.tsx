@@ -65,7 +65,7 @@ export function NewPoolBench() {
         <ProblemNote problem={refused} shown={fieldsOnScreen(draft)} />
         <MakeButton
           draft={draft}
-          preview={preview}
+          isFaulty={form.isAnswered && preview !== undefined && preview.faults.length > 0}
           busy={creating.isLoading}
           make={async () => (await create({ body: draft as NewPoolBody })).data?.poolId}
         />
@@ -77,18 +77,18 @@ export function NewPoolBench() {
 
 interface Making {
   readonly draft: PoolDraft;
-  readonly preview: PoolPreview | undefined;
+  /** Pressed before it is known, the server is asked, which refuses by the same rules. */
+  readonly isFaulty: boolean;
   readonly busy: boolean;
   make(): Promise<string | undefined>;
 }
 
-function MakeButton({ draft, preview, busy, make }: Making) {
+function MakeButton({ draft, isFaulty, busy, make }: Making) {
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
-  const isReady = preview !== undefined && preview.faults.length === 0;
   const press = async () => {
     dispatch(makingTried());
-    if (!isReady) return;
+    if (isFaulty) return;
     const poolId = await make();
     if (poolId === undefined) return;
     dispatch(poolDropped());

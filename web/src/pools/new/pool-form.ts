@@ -19,17 +19,23 @@ export interface PoolForm {
   fault(path: string): string | undefined;
 }
 
+interface NewPoolForm extends PoolForm {
+  readonly problem: Problem | undefined;
+  /** Whether the preview is of this draft; until it comes, that of the draft before is shown. */
+  readonly isAnswered: boolean;
+}
+
 /** `refused`: what the server said when it was to be made. */
-export function usePoolForm(
-  refused: Problem | undefined,
-): PoolForm & { readonly problem: Problem | undefined } {
+export function usePoolForm(refused: Problem | undefined): NewPoolForm {
   const dispatch = useAppDispatch();
   const { draft, tried } = useAppSelector(newPool);
-  const { data: preview, error } = poolsApi.usePreviewPoolQuery({ body: useDeferredValue(draft) });
+  const asked = useDeferredValue(draft);
+  const { data: preview, currentData, error } = poolsApi.usePreviewPoolQuery({ body: asked });
   const set = (change: PoolDraft) => dispatch(poolChanged(change));
   return {
     draft,
     preview,
+    isAnswered: currentData !== undefined && asked === draft,
     problem: problemOf(error),
     set,
     setPlace: (number, change) =>

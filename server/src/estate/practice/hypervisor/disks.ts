@@ -2,7 +2,7 @@
 import { sql } from 'kysely';
 import { logNormal, seededRandom } from '@vatline/core/random';
 import { DAY, type Instant } from '@vatline/core/time/instant';
-import type { DiskReport, StackedDisk } from '../../driver/disks.ts';
+import type { DiskUse, MachineGroup, StackedDisk } from '../../driver/disks.ts';
 import type { DiskRole } from '@vatline/core/pool/disk-roles';
 import type { CloneDisks } from '../../driver/hypervisor.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
@@ -85,8 +85,18 @@ export class Disks {
     return new Map((await rows.execute()).map((row) => [`${row.site}/${row.datastore}`, row.bytes]));
   }
 
-  async on(site: string, datastore: string): Promise<DiskReport[]> {
-    return this.reports().where('site', '=', site).where('datastore', '=', datastore).orderBy('id').execute();
+  /** Bytes on each datastore by group of machines and by image of parents; they add up to its used bytes. */
+  async uses(groups: readonly MachineGroup[]): Promise<DiskUse[]> {
+    const groupOf = Object.fromEntries(
+      groups.flatMap(({ name, machines }) => machines.map((id) => [id, name] as const)),
+    );
+    const { rows } = await sql<DiskUse>`
+      with grouped as materialized (select key as machine, value as name from json_each(${JSON.stringify(groupOf)}))
+      select site, datastore, grouped.name as "group", image_id as image,
+        sum(${this.bytesNow()}) as bytes, count(*) as disks, sum(grows_bytes_per_day > 0 and not is_daily) as growing
+      from disk left join grouped on grouped.machine = disk.machine_id
+      group by site, datastore, grouped.name, image_id`.execute(this.db);
+    return rows;
   }
 
   /** A machine's own disks and those below them, the lowest first. */

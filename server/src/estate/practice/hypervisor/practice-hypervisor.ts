@@ -3,6 +3,7 @@ import type { HostSize } from '@vatline/core/pool/fit';
 import type { Step } from '@vatline/core/image/recipe';
 import type { Instant } from '@vatline/core/time/instant';
 import type { HandChange } from '../../control.ts';
+import type { MachineGroup } from '../../driver/disks.ts';
 import type {
   CloneSpec,
   Hypervisor,
@@ -61,7 +62,7 @@ export class PracticeHypervisor implements Hypervisor {
   sites = () => this.room.sites();
   requestQuota = (key: string, site: string, more: HostSize) => this.quota.request(key, site, more);
   disksOf = (machineId: string) => this.disks.of(machineId);
-  disksOn = (site: string, datastore: string) => this.disks.on(site, datastore);
+  diskUses = (groups: readonly MachineGroup[]) => this.disks.uses(groups);
   machineNames = () => this.machines.names();
   hostMachines = (ids: readonly string[]) => this.machines.hostMachines(ids);
   machine = (id: string) => this.machines.report(id);
