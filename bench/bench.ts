@@ -9,6 +9,7 @@ import type { Entry } from '@vatline/core/inventory/entry';
 import { benchBystander } from './bystander.ts';
 import { conflictsOfLibrary, pathsOfLibrary } from './conflicts.ts';
 import { benchContainers } from './containers.ts';
+import { oneRun, weeklyWindows, wholeForecast } from './forecasts.ts';
 import { filterTable, panGrid, type Frames } from './grid.ts';
 import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from './images.ts';
 import { addLargePool } from './large-pool.ts';
@@ -116,6 +117,34 @@ async function benchPools(): Promise<void> {
     const thousand = await makingCost(asked, 1_000);
     report('making 1,000 hosts', thousand, '100 hosts, ten times', 10 * hundred, 'wanted: under 10 s');
   });
+}
+
+/** Forecasts, each beside less of the same, or by one worker alone. */
+async function benchForecasts(): Promise<void> {
+  const many = oneRun(10_000);
+  report(
+    'one run of 10,000 hosts',
+    many,
+    'of 1,000 hosts, ten times',
+    10 * oneRun(1_000),
+    'wanted: under 0.06 s',
+  );
+  for (const [hosts, limit] of [
+    [1_000, 'wanted: under 2 s'],
+    [5_000, 'wanted: under 10 s and 300 MB'],
+  ] as const) {
+    const { shared, alone, megabytes } = await wholeForecast(hosts, 1_000);
+    report(`1,000 runs of ${hosts} hosts`, shared, 'by one worker', alone, limit);
+    console.log(`  memory of the whole process ${megabytes.toFixed(0)} MB`);
+  }
+  weeklyWindows(1);
+  report(
+    'weekly windows of 10 years',
+    weeklyWindows(10),
+    'of one year, ten times',
+    10 * weeklyWindows(1),
+    'wanted: under 0.02 s',
+  );
 }
 
 try {
@@ -237,6 +266,7 @@ try {
     );
   });
   await benchFirstPage();
+  await benchForecasts();
   await benchPools();
   await benchTenThousand();
   await benchBystander();

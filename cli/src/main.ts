@@ -36,6 +36,7 @@ const verbs: Record<string, () => Promise<(program: Command) => void>> = {
   storage: async () => (await import('./verbs/storage.ts')).addStorage,
   fit: async () => (await import('./verbs/fit.ts')).addFit,
   windows: async () => (await import('./verbs/windows.ts')).addWindows,
+  plan: async () => (await import('./verbs/plan.ts')).addPlan,
   forecast: async () => (await import('./verbs/forecast.ts')).addForecast,
 };
 

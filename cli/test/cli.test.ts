@@ -64,6 +64,60 @@ describe('vatline', () => {
       finish: '2027-03-23T01:30:00Z',
     });
   });
+  it('forecasts two rings with soak, a closed day and a shared limit as by hand', () => {
+    const window = { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' };
+    const { window: _w, hosts: _h, batch: _b, maxUnavailable: _m, ...shared } = plan;
+    const gate = { finishedShare: 1, soakHours: 48, approvalHours: 0 };
+    const rings = [
+      { name: 'pilot', hosts: 6, batch: 3, maxUnavailable: 3, window, gate },
+      { name: 'rest', hosts: 60, batch: 20, maxUnavailable: 20, window },
+    ];
+    const limits = [{ name: 'clones', atOnce: 12 }];
+    writeFileSync(
+      join(work, 'rings.json'),
+      JSON.stringify({ ...shared, rings, limits, closed: ['2027-03-25'] }),
+    );
+    const answer = vatline('forecast', 'rings.json', '--json').json() as unknown as {
+      finish: Record<string, string>;
+      rings: { name: string; opens: Record<string, string>; finish: Record<string, string> }[];
+      binding: unknown;
+    };
+    expect(answer.finish['p50']).toBe('2027-03-26T03:30:00Z');
+    expect(answer.rings.map(({ name, opens, finish }) => [name, opens['p90'], finish['p90']])).toEqual([
+      ['pilot', '2027-03-22T08:00:00Z', '2027-03-23T02:00:00Z'],
+      ['rest', '2027-03-25T02:00:00Z', '2027-03-26T03:30:00Z'],
+    ]);
+    expect(answer.binding).toEqual([
+      { constraint: 'shared limit', minutes: 120 },
+      { constraint: 'batch', minutes: 30 },
+    ]);
+    expect(vatline('forecast', 'rings.json').stdout).toContain(
+      'rest: opens by 2027-03-25T02:00:00Z, done by 2027-03-26T03:30:00Z',
+    );
+  });
+  it('compares two plans: what they say differently, and what comes of it', () => {
+    const file = planFile({ work: { medianMinutes: 70, p90Minutes: 70 } });
+    writeFileSync(join(work, 'wider.json'), JSON.stringify({ ...plan, batch: 34, maxUnavailable: 34 }));
+    const { stdout, status } = vatline('plan', 'compare', file, 'wider.json');
+    expect([status, stdout.trim().split('\n')]).toEqual([
+      0,
+      [
+        'batch: 25 → 34',
+        'at most out: 25 → 34',
+        'work: 70 minutes, 9 in 10 70 → 30 minutes, 9 in 10 30',
+        'done (9 in 10): 2027-03-24T02:10:00Z → 2027-03-23T02:30:00Z',
+        'done (median): 2027-03-24T02:10:00Z → 2027-03-23T02:30:00Z',
+        'windows: 2 → 1',
+        'fewest seats left: 75 → 66',
+      ],
+    ]);
+    expect(vatline('plan', 'compare', file, file).stdout).toContain('they say the same');
+    const json = vatline('plan', 'compare', file, 'wider.json', '--json').json() as unknown as {
+      differences: unknown[];
+      b: { windowsUsed: unknown };
+    };
+    expect([json.differences.length, json.b.windowsUsed]).toEqual([3, { p10: 1, p50: 1, p90: 1 }]);
+  });
   it('exits 1 when a plan cannot finish', () => {
     const { status, stdout } = vatline(
       'forecast',

@@ -1,6 +1,11 @@
 /** The plan file of `vatline forecast`, and the body of a forecast asked over the API. */
 import { z } from 'zod';
-import type { RolloutPlan } from '@vatline/core/rollout/forecast';
+import {
+  MOST_RINGS,
+  type GatePlan,
+  type RingPlan,
+  type RolloutPlan,
+} from '@vatline/core/rollout/forecast/plan';
 import { MOST_HOSTS, numberedHosts } from '@vatline/core/rollout/planned-hosts';
 import { parseInstant } from '@vatline/core/time/instant';
 
@@ -26,26 +31,18 @@ const hostCount = z
   .refine((n) => !(n > MOST_HOSTS), atMost);
 const hostNames = z.array(z.string().min(1).max(200)).min(1, 'must be at least 1').max(MOST_HOSTS, atMost);
 
-export const planFileSchema = z.strictObject({
-  from: isoInstant,
-  zone: z.string().describe('IANA time zone'),
-  window: windowSchema,
-  hosts: z
-    .union([hostCount, hostNames])
-    .describe('how many hosts there are to change, or their names in the order in which they begin'),
-  batch: z.number(),
-  maxUnavailable: z.number(),
-  work: z.strictObject({ medianMinutes: z.number(), p90Minutes: z.number() }),
+const spread = z.strictObject({ medianMinutes: z.number(), p90Minutes: z.number() });
+
+/** What may be said once for all rings, and in a ring where it is another. */
+const perHost = {
+  work: spread.optional().describe('minutes of work on a host after it is drained'),
   drain: z
     .strictObject({
       limitMinutes: z.number(),
-      session: z
-        .strictObject({ medianMinutes: z.number(), p90Minutes: z.number() })
-        .optional()
-        .describe('minutes left of a session; counts only with seats'),
+      session: spread.optional().describe('minutes left of a session; counts only with seats'),
     })
-    .default({ limitMinutes: 0 }),
-  failure: z.strictObject({ rate: z.number(), retries: z.number() }).default({ rate: 0, retries: 0 }),
+    .optional(),
+  failure: z.strictObject({ rate: z.number(), retries: z.number() }).optional(),
   seats: z
     .strictObject({
       hosts: z.number().int().min(1).describe('hosts of the whole pool'),
@@ -54,20 +51,128 @@ export const planFileSchema = z.strictObject({
       reserve: z.number().min(0).default(0).describe('fraction of the expected sessions kept free'),
     })
     .optional(),
-  runs: z.number().default(1000),
-  seed: z.number().default(1),
+};
+
+const hosts = z
+  .union([hostCount, hostNames])
+  .describe('how many hosts there are to change, or their names in the order in which they begin');
+
+const failureRuleSchema = z.strictObject({
+  failures: z.number().int().min(1).nullable().default(null).describe('stops at so many'),
+  share: z
+    .number()
+    .min(0)
+    .max(1)
+    .nullable()
+    .default(null)
+    .describe('stops above this share of those through'),
+  after: z.number().int().min(0).default(0).describe('hosts through before the share counts'),
 });
+
+export const gateSchema = z.strictObject({
+  finishedShare: z.number().default(1).describe('share of the hosts that must be done'),
+  soakHours: z.number().default(0).describe('hours for which the done ones are watched'),
+  approvalHours: z.number().default(0).describe('hours that somebody takes to approve'),
+  stop: failureRuleSchema.optional().describe('stops this ring and all that wait for it'),
+});
+
+const ringSchema = z.strictObject({
+  name: z.string().min(1).max(200),
+  hosts,
+  window: windowSchema,
+  batch: z.number(),
+  maxUnavailable: z.number(),
+  gate: gateSchema.optional(),
+  opens: z.enum(['after the one before', 'at once']).optional(),
+  pool: z.string().min(1).max(200).optional().describe('rings of one pool take seats from the same people'),
+  ...perHost,
+});
+
+const localDate = z.iso.date('is not a date such as 2027-03-25');
+
+export const planFileSchema = z
+  .strictObject({
+    from: isoInstant,
+    zone: z.string().describe('IANA time zone'),
+    window: windowSchema.optional(),
+    hosts: hosts.optional(),
+    batch: z.number().optional(),
+    maxUnavailable: z.number().optional(),
+    rings: z
+      .array(ringSchema)
+      .min(1, 'must be at least one')
+      .max(MOST_RINGS, `are more than ${MOST_RINGS}`)
+      .optional()
+      .describe('one after the other, in place of window, hosts, batch and maxUnavailable'),
+    closed: z
+      .array(localDate)
+      .max(4_000, 'are more than ten years')
+      .optional()
+      .describe('dates on which no window begins'),
+    limits: z
+      .array(z.strictObject({ name: z.string().min(1).max(200), atOnce: z.number() }))
+      .max(50, 'are more than 50')
+      .optional()
+      .describe('hosts at work at the same time over all rings'),
+    ...perHost,
+    runs: z.number().default(1000),
+    seed: z.number().default(1),
+  })
+  .superRefine((file, context) => {
+    const fault = (path: (string | number)[], message: string) =>
+      context.addIssue({ code: 'custom', path, message });
+    for (const field of ['window', 'hosts', 'batch', 'maxUnavailable'] as const) {
+      const isThere = file[field] !== undefined;
+      if (file.rings && isThere) fault([field], 'stands in each ring where there are rings');
+      if (!file.rings && !isThere) fault([field], 'is missing');
+    }
+    for (const [i, ring] of (file.rings ?? [{ work: undefined }]).entries())
+      if (!file.work && !ring.work) fault(file.rings ? ['rings', i, 'work'] : ['work'], 'is missing');
+  });
 export type PlanFile = z.infer<typeof planFileSchema>;
+type RingInFile = z.infer<typeof ringSchema>;
 
 /** The plan of the core for a plan file. */
 export function planOf(file: PlanFile): RolloutPlan {
-  const { from, zone, window, seats, drain, hosts, ...rest } = file;
+  let first = 0;
+  const rings = ringsIn(file).map((ring) => {
+    const plan = ringOf(ring, file, first);
+    first += plan.hosts.length;
+    return plan;
+  });
+  const { from, limits, runs, seed } = file;
+  return { from: parseInstant(from) ?? 0, rings, ...(limits && { limits }), runs, seed };
+}
+
+/** A plan without rings is one ring. */
+function ringsIn({ rings, window, hosts, batch, maxUnavailable }: PlanFile): readonly RingInFile[] {
+  if (rings) return rings;
+  if (!window || hosts === undefined || batch === undefined || maxUnavailable === undefined) return [];
+  return [{ name: 'all', window, hosts, batch, maxUnavailable }];
+}
+
+/** Numbered hosts go on counting from ring to ring. */
+function ringOf(ring: RingInFile, file: PlanFile, first: number): RingPlan {
+  const { zone, closed } = file;
+  const { name, batch, maxUnavailable, gate, opens, pool } = ring;
+  const drain = ring.drain ?? file.drain ?? { limitMinutes: 0 };
+  const seats = ring.seats ?? file.seats;
   return {
-    ...rest,
-    hosts: typeof hosts === 'number' ? numberedHosts(hosts) : hosts,
-    from: parseInstant(from) ?? 0,
-    drain: { limitMinutes: drain.limitMinutes, ...(drain.session ? { session: drain.session } : {}) },
-    window: { ...window, zone },
-    ...(seats ? { seats: { ...seats, zone } } : {}),
+    name,
+    hosts: typeof ring.hosts === 'number' ? numberedHosts(ring.hosts, first) : ring.hosts,
+    window: { ...ring.window, zone, ...(closed && { closed: { dates: new Set(closed), spans: [] } }) },
+    batch,
+    maxUnavailable,
+    work: ring.work ?? file.work ?? { medianMinutes: 0, p90Minutes: 0 },
+    drain: { limitMinutes: drain.limitMinutes, ...(drain.session && { session: drain.session }) },
+    failure: ring.failure ?? file.failure ?? { rate: 0, retries: 0 },
+    ...(seats && { seats: { ...seats, zone } }),
+    ...(gate && { gate: gateOf(gate) }),
+    ...(opens && { opens }),
+    ...(pool !== undefined && { pool }),
   };
+}
+
+function gateOf({ stop, ...gate }: z.infer<typeof gateSchema>): GatePlan {
+  return { ...gate, ...(stop && { stop }) };
 }

@@ -147,13 +147,18 @@ describe('a plan file', () => {
     const file = planFileSchema.parse(plan);
     expect(planOf(file)).toEqual({
       from: Date.UTC(2027, 2, 22, 7),
-      window: { ...plan.window, zone: 'Europe/Dublin' },
-      hosts: Array.from({ length: 100 }, (_, i) => `host ${i + 1}`),
-      batch: 10,
-      maxUnavailable: 12,
-      work: plan.work,
-      drain: { limitMinutes: 0 },
-      failure: { rate: 0, retries: 0 },
+      rings: [
+        {
+          name: 'all',
+          window: { ...plan.window, zone: 'Europe/Dublin' },
+          hosts: Array.from({ length: 100 }, (_, i) => `host ${i + 1}`),
+          batch: 10,
+          maxUnavailable: 12,
+          work: plan.work,
+          drain: { limitMinutes: 0 },
+          failure: { rate: 0, retries: 0 },
+        },
+      ],
       runs: 1_000,
       seed: 1,
     });
@@ -161,7 +166,7 @@ describe('a plan file', () => {
 
   it('takes hosts by name, and refuses a number of them that is none', () => {
     const named = planFileSchema.parse({ ...plan, hosts: ['WCL-DS-001', 'WCL-DS-002'] });
-    expect(planOf(named).hosts).toEqual(['WCL-DS-001', 'WCL-DS-002']);
+    expect(planOf(named).rings[0]?.hosts).toEqual(['WCL-DS-001', 'WCL-DS-002']);
     for (const hosts of [0, 2.5, 100_001, []])
       expect(planFileSchema.safeParse({ ...plan, hosts }).success).toBe(false);
   });
@@ -169,7 +174,38 @@ describe('a plan file', () => {
   it('gives seats the zone of the plan', () => {
     const seats = { hosts: 100, perHost: 10, expected: Array.from({ length: 24 }, () => 5) };
     const file = planFileSchema.parse({ ...plan, seats });
-    expect(planOf(file).seats).toEqual({ ...seats, reserve: 0, zone: 'Europe/Dublin' });
+    expect(planOf(file).rings[0]?.seats).toEqual({ ...seats, reserve: 0, zone: 'Europe/Dublin' });
+  });
+
+  it('takes rings in place of one ring; what all share is said once', () => {
+    const { window, hosts: _hosts, batch: _batch, maxUnavailable: _most, ...shared } = plan;
+    const ring = { window, batch: 2, maxUnavailable: 2 };
+    const file = planFileSchema.parse({
+      ...shared,
+      rings: [
+        { ...ring, name: 'pilot', hosts: 2, gate: { soakHours: 48, stop: { failures: 1 } } },
+        { ...ring, name: 'rest', hosts: 3, work: { medianMinutes: 8, p90Minutes: 8 }, opens: 'at once' },
+      ],
+      closed: ['2027-03-25'],
+      limits: [{ name: 'clones', atOnce: 12 }],
+    });
+    const { rings, limits } = planOf(file);
+    expect(limits).toEqual([{ name: 'clones', atOnce: 12 }]);
+    expect(rings.map((one) => one.hosts)).toEqual([
+      ['host 1', 'host 2'],
+      ['host 3', 'host 4', 'host 5'],
+    ]);
+    expect(rings.map((one) => one.work.medianMinutes)).toEqual([25, 8]);
+    expect(rings[0]?.gate).toEqual({
+      finishedShare: 1,
+      soakHours: 48,
+      approvalHours: 0,
+      stop: { failures: 1, share: null, after: 0 },
+    });
+    expect(rings.map((one) => [...(one.window.closed?.dates ?? [])])).toEqual([
+      ['2027-03-25'],
+      ['2027-03-25'],
+    ]);
   });
 
   it('reads an instant in any zone as the same instant', () => {
@@ -190,6 +226,19 @@ describe('a plan file', () => {
   it.each([
     ['no zone in the instant', { from: '2027-03-22T08:00:00' }, 'from'],
     ['a field that it does not know', { pace: 3 }, ''],
+    [
+      'a batch beside rings',
+      {
+        rings: [{ name: 'a', hosts: 1, window: plan.window, batch: 1, maxUnavailable: 1 }],
+        window: undefined,
+        hosts: undefined,
+        maxUnavailable: undefined,
+      },
+      'batch',
+    ],
+    ['neither a batch nor rings', { batch: undefined }, 'batch'],
+    ['no work', { work: undefined }, 'work'],
+    ['a day that is none', { closed: ['2027-02-30'] }, 'closed.0'],
     ['seats of 23 hours', { seats: { hosts: 1, perHost: 1, expected: Array(23).fill(1) } }, 'seats.expected'],
   ])('is refused with %s', (_what, part, path) => {
     const read = planFileSchema.safeParse({ ...plan, ...part });

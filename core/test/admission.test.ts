@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { admit, PASSED_OVER, type Situation } from '../src/rollout/admission.ts';
-import { affordableRuns, forecast, type RolloutPlan } from '../src/rollout/forecast.ts';
+import { forecast as forecastRings } from '../src/rollout/forecast/forecast.ts';
 import { numberedHosts } from '../src/rollout/planned-hosts.ts';
 import { drawFor } from '../src/random.ts';
 import { must } from '../src/result.ts';
+import { oneRing, type FlatPlan } from './one-ring.ts';
 
 const MINUTE = 60_000;
 const limits = { batch: 3, maxUnavailable: 4 };
@@ -12,9 +13,10 @@ const situation: Situation = {
   windowEnd: 60 * MINUTE,
   atWork: 0,
   out: 0,
+  slots: Infinity,
   seatsPerHost: 10,
   // Half an hour of work, and another half hour to drain a host that has people.
-  p90Length: (sessions) => (sessions > 0 ? 60 : 30) * MINUTE,
+  p90Length: { empty: 30 * MINUTE, withPeople: 60 * MINUTE },
   seatsToSpare: () => Infinity,
 };
 const hosts = (...sessions: number[]) => sessions.map((n, index) => ({ index, sessions: n, isOut: false }));
@@ -51,6 +53,12 @@ describe('which hosts may start', () => {
     expect(admitted({ now: 10 * MINUTE }, busier)).toEqual([[], 'window']);
   });
 
+  it('no more than the limits shared with others leave, after its own', () => {
+    expect(admitted({ slots: 2 })).toEqual([[0, 1], 'shared limit']);
+    expect(admitted({ slots: 3 })).toEqual([[0, 1, 2], 'batch']);
+    expect(admitted({ slots: -1 })).toEqual([[], 'shared limit']);
+  });
+
   it('keeps the seats: each host that goes takes its own', () => {
     // 25 seats to spare with nobody out: two hosts of ten.
     const seatsToSpare = (out: number) => 25 - out * 10;
@@ -65,7 +73,8 @@ describe('which hosts may start', () => {
 
 describe('a forecast with people on the hosts', () => {
   const expected = Array.from({ length: 24 }, () => 20);
-  const plan: RolloutPlan = {
+  const forecast = (flat: FlatPlan) => forecastRings(oneRing(flat));
+  const plan: FlatPlan = {
     from: Date.UTC(2027, 2, 22, 8),
     window: { rule: 'FREQ=DAILY', start: '01:00', end: '02:00', zone: 'UTC' },
     hosts: numberedHosts(40),
@@ -100,19 +109,6 @@ describe('a forecast with people on the hosts', () => {
     const first = new Date(answer.hosts[0]?.start ?? 0).toISOString();
     // Straight from 400 at 01:00 to 0 at 02:00: one host's ten seats are free from 01:01:30, seen at 01:15.
     expect(first).toBe('2027-03-23T01:15:00.000Z');
-  });
-});
-
-describe('how many runs a forecast makes', () => {
-  it.each([
-    [40, 1000, 1000],
-    [500, 1000, 1000],
-    [1000, 1000, 500],
-    [10_000, 1000, 50],
-    [100_000, 1000, 20],
-    [10_000, 1, 1],
-  ])('for %i hosts and %i wanted: %i', (count, wanted, runs) => {
-    expect(affordableRuns(count, wanted)).toBe(runs);
   });
 });
 

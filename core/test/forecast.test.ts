@@ -1,12 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { must } from '../src/result.ts';
-import { forecast, type RolloutPlan } from '../src/rollout/forecast.ts';
+import { forecast as forecastRings } from '../src/rollout/forecast/forecast.ts';
+import { oneRing, type FlatPlan } from './one-ring.ts';
 import { numberedHosts } from '../src/rollout/planned-hosts.ts';
 import { suggestions } from '../src/rollout/suggestions.ts';
 import { formatInstant, parseInstant } from '../src/time/instant.ts';
 
-const plan: RolloutPlan = {
+const forecast = (flat: FlatPlan) => forecastRings(oneRing(flat));
+
+const plan: FlatPlan = {
   from: parseInstant('2027-03-22T08:00:00Z') as number,
   window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00', zone: 'Europe/Dublin' },
   hosts: numberedHosts(100),
@@ -18,7 +21,7 @@ const plan: RolloutPlan = {
   runs: 1,
   seed: 1,
 };
-const finish = (p: RolloutPlan) => {
+const finish = (p: FlatPlan) => {
   const { p50 } = must(forecast(p)).finish;
   return p50 === null ? null : formatInstant(p50);
 };
@@ -96,7 +99,7 @@ describe('forecast without randomness equals the calculation by hand', () => {
     expect(answer.failed).toBe(0);
   });
 
-  it('D20: a large plan answers in time, with fewer runs, and says with how many', () => {
+  it('D20: a large plan answers in time, with all its runs', () => {
     const begun = performance.now();
     const large = {
       ...plan,
@@ -106,8 +109,8 @@ describe('forecast without randomness equals the calculation by hand', () => {
       work: { medianMinutes: 30, p90Minutes: 40 },
       runs: 1_000,
     };
-    expect(must(forecast(large)).runs).toBe(100);
-    expect(performance.now() - begun).toBeLessThan(10_000);
+    expect(must(forecast(large)).runs).toBe(1_000);
+    expect(performance.now() - begun).toBeLessThan(30_000);
     const more = forecast({ ...large, hosts: numberedHosts(1_000_000) });
     expect(more.ok ? '' : more.error[0]?.message).toBe('must be at most 100,000; forecast the rest apart');
   });
@@ -183,7 +186,7 @@ describe('forecast without randomness equals the calculation by hand', () => {
 });
 
 describe('forecast with randomness', () => {
-  const random: RolloutPlan = {
+  const random: FlatPlan = {
     ...plan,
     work: { medianMinutes: 30, p90Minutes: 45 },
     failure: { rate: 0.05, retries: 1 },
@@ -238,7 +241,7 @@ describe('forecast with randomness', () => {
 describe('suggestions', () => {
   it('the smallest batch that makes one window, checked by a forecast of its own', () => {
     const slow = { ...plan, work: { medianMinutes: 70, p90Minutes: 70 } };
-    const list = suggestions(slow, must(forecast(slow)));
+    const list = suggestions(oneRing(slow), must(forecast(slow)));
     const smallest = list.find((s) => s.kind === 'smallest batch for one window');
     expect(smallest?.batch).toBe(34); // three waves of 34 hold 100; three of 33 do not
     const longer = list.find((s) => s.kind === 'longer window');

@@ -1,10 +1,10 @@
 import type { Command } from 'commander';
 import { planFileSchema, planOf } from '@vatline/contract/plan-file';
-import { forecast, type Forecast, type Percentiles } from '@vatline/core/rollout/forecast';
+import { forecast, type Forecast, type RingForecast } from '@vatline/core/rollout/forecast/forecast';
 import { suggestions } from '@vatline/core/rollout/suggestions';
-import { formatInstant, type Instant } from '@vatline/core/time/instant';
 import { EXIT_NO, orBadInput, print, printJson } from '../outcome.ts';
 import { readDocument } from '../read-document.ts';
+import { asJson, iso } from './forecast-answer.ts';
 
 export function addForecast(program: Command): void {
   program
@@ -23,26 +23,6 @@ export function addForecast(program: Command): void {
     });
 }
 
-function iso(instant: Instant | null): string | null {
-  return instant === null ? null : formatInstant(Math.round(instant));
-}
-
-function asJson(answer: Forecast): Record<string, unknown> {
-  const finish: Percentiles<string | null> = {
-    p10: iso(answer.finish.p10),
-    p50: iso(answer.finish.p50),
-    p90: iso(answer.finish.p90),
-  };
-  const { windowsUsed, finishesInFirstWindow, minSeatsLeft, binding } = answer;
-  const hosts = answer.hosts.map(({ index, name, start, finish: end }) => ({
-    index,
-    name,
-    start: iso(start),
-    finish: iso(end),
-  }));
-  return { finish, windowsUsed, finishesInFirstWindow, minSeatsLeft, binding, hosts };
-}
-
 function printAsText(answer: Forecast): void {
   const { finish, windowsUsed } = answer;
   print(finish.p90 === null ? 'does not finish in 9 of 10 runs' : `done by ${iso(finish.p90)} (9 in 10)`);
@@ -51,5 +31,11 @@ function printAsText(answer: Forecast): void {
   );
   print(`finishes in the first window: ${Math.round(answer.finishesInFirstWindow * 100)} %`);
   print(`fewest seats left: ${answer.minSeatsLeft.p10}`);
+  if (answer.rings.length > 1) for (const ring of answer.rings) print(ringInWords(ring));
   for (const row of answer.binding) print(`held back by ${row.constraint}: ${row.minutes} min`);
+}
+
+function ringInWords({ name, opens, finish }: RingForecast): string {
+  const opened = opens.p90 === null ? 'may never open' : `opens by ${iso(opens.p90)}`;
+  return `${name}: ${opened}, ${finish.p90 === null ? 'may never be done' : `done by ${iso(finish.p90)}`}`;
 }

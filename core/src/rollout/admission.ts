@@ -5,7 +5,8 @@
 import type { Instant } from '../time/instant.ts';
 
 /** What holds the next host back. */
-export type Binding = 'window' | 'batch' | 'max unavailable' | 'seats';
+export const bindings = ['window', 'batch', 'max unavailable', 'shared limit', 'seats'] as const;
+export type Binding = (typeof bindings)[number];
 
 export interface Limits {
   /** Hosts worked on at the same time, at most. */
@@ -21,6 +22,17 @@ export interface Candidate {
   readonly isOut: boolean;
 }
 
+export interface P90Length {
+  readonly empty: number;
+  readonly withPeople: number;
+}
+
+/** Those whose turn it is, the first first; an array is one. */
+export interface Queue<C> {
+  readonly length: number;
+  at(place: number): C | undefined;
+}
+
 export interface Situation {
   readonly now: Instant;
   readonly windowEnd: Instant;
@@ -28,9 +40,11 @@ export interface Situation {
   readonly atWork: number;
   /** Hosts out of service that nobody works on: failed, or held by a person. */
   readonly out: number;
+  /** Hosts that may still begin under the limits shared with others; infinite when there are none. */
+  readonly slots: number;
   readonly seatsPerHost: number;
-  /** Milliseconds within which a host with so many sessions is finished in 9 of 10 cases. */
-  readonly p90Length: (sessions: number) => number;
+  /** Milliseconds within which a host is finished in 9 of 10 cases: without people on it, and with some. */
+  readonly p90Length: P90Length;
   /** Seats that may still be taken away until an instant, with so many hosts out; infinite when not kept. */
   readonly seatsToSpare: (out: number, until: Instant) => number;
 }
@@ -49,36 +63,43 @@ export const PASSED_OVER = 100;
 
 /** Goes through the hosts in their turn and admits those that may be taken out of service now. */
 export function admit<C extends Candidate>(
-  queue: Iterable<C>,
+  queue: Queue<C>,
   situation: Situation,
   limits: Limits,
 ): Admitted<C> {
   const start: C[] = [];
+  const { now, windowEnd, p90Length } = situation;
+  const emptyWouldFit = now + p90Length.empty <= windowEnd;
   let passed = 0;
-  let { atWork, out } = situation;
-  for (const candidate of queue) {
-    const isOut = candidate.isOut ? 1 : 0;
-    const held = heldBackBy(candidate, { ...situation, atWork, out: out - isOut }, limits);
-    const emptyWouldFit = situation.now + situation.p90Length(0) <= situation.windowEnd;
+  let out = situation.out;
+  for (let place = 0; place < queue.length; place++) {
+    const candidate = queue.at(place) as C;
+    // One that failed before is out already: it takes its own place.
+    const others = candidate.isOut ? out - 1 : out;
+    const held = heldBackBy(candidate, situation, limits, start.length, others);
     if (held === 'window' && emptyWouldFit && passed++ < PASSED_OVER) continue;
     if (held) return { start, held };
     start.push(candidate);
-    atWork++;
-    out -= isOut;
+    out = others;
   }
   return { start, held: passed > 0 ? 'window' : undefined };
 }
 
-/** Undefined when the host may start; else the first constraint that forbids it. */
+/** Undefined when the host may start besides those just started; else the first constraint that forbids it. */
 function heldBackBy(
   { sessions, isOut }: Candidate,
-  { now, windowEnd, atWork, out, seatsPerHost, p90Length, seatsToSpare }: Situation,
+  situation: Situation,
   limits: Limits,
+  started: number,
+  out: number,
 ): Binding | undefined {
-  const end = now + p90Length(sessions);
-  if (end > windowEnd) return 'window';
+  const atWork = situation.atWork + started;
+  const { empty, withPeople } = situation.p90Length;
+  const end = situation.now + (sessions > 0 ? withPeople : empty);
+  if (end > situation.windowEnd) return 'window';
   if (atWork >= limits.batch) return 'batch';
   if (atWork + out >= limits.maxUnavailable) return 'max unavailable';
-  if (!isOut && seatsToSpare(atWork + out, end) < seatsPerHost) return 'seats';
+  if (started >= situation.slots) return 'shared limit';
+  if (!isOut && situation.seatsToSpare(atWork + out, end) < situation.seatsPerHost) return 'seats';
   return undefined;
 }

@@ -3,7 +3,7 @@
 /** Ten times the largest estate; more would take minutes. */
 export const MOST_HOSTS = 100_000;
 
-/** Names for hosts of which only the number is known, in order. */
-export function numberedHosts(count: number): string[] {
-  return Array.from({ length: count }, (_, i) => `host ${i + 1}`);
+/** Names for hosts of which only the number is known, in order, behind so many that have theirs. */
+export function numberedHosts(count: number, behind = 0): string[] {
+  return Array.from({ length: count }, (_, i) => `host ${behind + i + 1}`);
 }

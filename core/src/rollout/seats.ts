@@ -1,5 +1,5 @@
 /** Seats against the people who will want one, hour by hour. */
-import { sessionsAt } from '../pool/session-curve.ts';
+import { DAY_MINUTES, mostSessions, sessionsAt } from '../pool/session-curve.ts';
 import { localMinutes } from '../time/zone.ts';
 import { MINUTE, type Instant } from '../time/instant.ts';
 
@@ -23,11 +23,14 @@ export function expectedSessions(plan: SeatPlan, at: Instant): number {
 /** How often seats are looked at again, when they hold a rollout back. */
 export const SEAT_CHECK = 15 * MINUTE;
 
-/** The most sessions expected at any moment of a stretch of time, looked at every 15 minutes. */
-export function peakSessions(plan: SeatPlan, from: Instant, to: Instant): number {
-  let peak = Math.max(expectedSessions(plan, from), expectedSessions(plan, to));
-  for (let t = from + SEAT_CHECK; t < to; t += SEAT_CHECK) peak = Math.max(peak, expectedSessions(plan, t));
-  return peak;
+/** The most sessions expected at any moment of a stretch of time, shorter than a day. */
+export function peakSessions({ expected, zone }: SeatPlan, from: Instant, to: Instant): number {
+  const [first, last] = [localMinutes(zone, from), localMinutes(zone, to)];
+  const minutes = (to - from) / MINUTE;
+  const peak = mostSessions(expected, first, minutes);
+  // Where the clocks change on the way, the hours that they show then count as well.
+  const isSteady = Math.abs((first + minutes - last) % DAY_MINUTES) < 0.001;
+  return isSteady ? peak : Math.max(peak, mostSessions(expected, last, 0));
 }
 
 /**

@@ -1,6 +1,7 @@
 import * as rruleModule from 'rrule';
 import { instantOfWall, weekdayOf, type LocalDate, type WallMinutes } from './zone.ts';
 import { ok, type Result } from '../result.ts';
+import { isPlain, plainWeekDates } from './plain-weeks.ts';
 import { parseRule, type RuleParts, type Until } from './recurrence-rule.ts';
 import { atPositions, periodOf, weekdayNames, type Periods } from './set-positions.ts';
 
@@ -41,7 +42,7 @@ export function recurrence(
   const parsed = parseRule(rule);
   if (!parsed.ok) return parsed;
   const { until } = parsed.value;
-  const dates = parsed.value.positions.length > 0 ? datesAtPositions : plainDates;
+  const dates = parsed.value.positions.length > 0 ? datesAtPositions : allDates;
   return ok({
     *dates() {
       for (const date of dates(parsed.value, anchor, lastYear)) {
@@ -62,7 +63,7 @@ function* datesAtPositions(parts: RuleParts, anchor: LocalDate, lastYear: number
   };
   const values = new Map([...impliedBy(parts, anchor), ...parts.values]);
   values.delete('COUNT');
-  const all = plainDates({ values }, periodOf(anchor, periods), lastYear);
+  const all = libraryDates({ values }, periodOf(anchor, periods), lastYear);
   let left = Number(parts.values.get('COUNT') ?? Infinity);
   for (const date of atPositions(all, periods, parts.positions)) {
     if (numberOf(date) < numberOf(anchor)) continue;
@@ -80,8 +81,12 @@ function impliedBy({ frequency, values }: RuleParts, anchor: LocalDate): [string
     : [['BYMONTHDAY', String(anchor.day)]];
 }
 
+function allDates(parts: RuleParts, anchor: LocalDate, lastYear: number): Iterable<LocalDate> {
+  return (isPlain(parts) ? plainWeekDates : libraryDates)(parts, anchor, lastYear);
+}
+
 /** The library counts from the first date at each call, so that dates are asked for in ever larger portions. */
-function* plainDates(
+function* libraryDates(
   { values }: Pick<RuleParts, 'values'>,
   anchor: LocalDate,
   lastYear: number,

@@ -1,6 +1,7 @@
 import { IANAZone } from 'luxon';
 import type { Fault } from '../result.ts';
 import { DAY, HOUR, MINUTE, type Instant } from './instant.ts';
+import { offsetAt } from './zone-offset.ts';
 
 /** A calendar date without a zone. Months and days count from 1. */
 export interface LocalDate {
@@ -40,24 +41,6 @@ export function zoneFault(name: string): Fault | undefined {
     path: 'zone',
     message: `"${name}" is not a known time zone; write one such as Europe/Dublin`,
   };
-}
-
-/** Clocks change on full quarters of an hour, so one look-up holds for the whole quarter. */
-const QUARTER = 15 * MINUTE;
-const MAX_KNOWN = 200_000;
-const knownOffsets = new Map<string, Map<number, number>>();
-
-/** Offset of a zone from UTC, in milliseconds. Remembered: simulations ask millions of times. */
-function offsetAt(zone: string, instant: Instant): number {
-  let known = knownOffsets.get(zone);
-  if (!known || known.size > MAX_KNOWN) knownOffsets.set(zone, (known = new Map()));
-  const quarter = Math.floor(instant / QUARTER);
-  let offset = known.get(quarter);
-  if (offset === undefined) {
-    offset = IANAZone.create(zone).offset(instant) * MINUTE;
-    known.set(quarter, offset);
-  }
-  return offset;
 }
 
 /** Minutes after local midnight at an instant, fractions included. */

@@ -15,7 +15,7 @@ import { seededRandom } from '@vatline/core/random';
 import { DAY, HOUR, MINUTE, parseInstant } from '@vatline/core/time/instant';
 import type { RolloutRequest } from '@vatline/contract/rollout';
 import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
-import { forecast } from '@vatline/core/rollout/forecast';
+import { forecast } from '@vatline/core/rollout/forecast/forecast';
 import { poolSettingsSchema, type PoolSettings } from '@vatline/contract/pool/kinds';
 import type { HostSize } from '@vatline/core/pool/fit';
 import type { CloneDisks } from '../estate/driver/hypervisor.ts';

@@ -7,7 +7,7 @@
  */
 import type { RolloutState } from '@vatline/contract/rollout';
 import { admit, PASSED_OVER, type Binding } from '@vatline/core/rollout/admission';
-import { p90Length, type RolloutPlan } from '@vatline/core/rollout/forecast';
+import { p90Length, type RingPlan } from '@vatline/core/rollout/forecast/plan';
 import { isBroken, takesSessions } from '@vatline/core/pool/service-state';
 import { atWork } from '@vatline/core/rollout/host-state';
 import { nextMove, standingAfter, type RolloutSituation } from '@vatline/core/rollout/next-move';
@@ -30,7 +30,7 @@ export class RolloutEngine {
   /** One thing at a time: the clock, the routes and the start-up all ask for work. */
   private turn: Promise<unknown> = Promise.resolve();
   /** Work and drain of each open rollout, as they were when it was first looked at. */
-  private readonly pace = new Map<string, Pick<RolloutPlan, 'work' | 'drain'>>();
+  private readonly pace = new Map<string, Pick<RingPlan, 'work' | 'drain'>>();
 
   constructor(
     private readonly parts: Parts,
@@ -208,7 +208,8 @@ export class RolloutEngine {
         atWork,
         out: states.broken,
         seatsPerHost: pool.session_limit,
-        p90Length: (sessions) => p90Length(pace, sessions),
+        slots: Infinity,
+        p90Length: p90Length(pace),
         seatsToSpare: (out, until) => (seats ? seatsToSpare(seats, out, now, until) : Infinity),
       },
       request,
@@ -237,13 +238,13 @@ export class RolloutEngine {
   }
 
   /** What may begin does not change while the rollout runs, though its own hosts add to the history. */
-  private async paceOf({ rollout, request }: RolloutContext): Promise<Pick<RolloutPlan, 'work' | 'drain'>> {
+  private async paceOf({ rollout, request }: RolloutContext): Promise<Pick<RingPlan, 'work' | 'drain'>> {
     const known = this.pace.get(rollout.id);
     if (known) return known;
     const options = { seed: 1, from: rollout.started_ms, runs: 1 };
-    const { plan } = await this.plans.forecastable(request, options);
-    this.pace.set(rollout.id, plan);
-    return plan;
+    const { ring } = await this.plans.forecastable(request, options);
+    this.pace.set(rollout.id, ring);
+    return ring;
   }
 
   /**

@@ -1,6 +1,6 @@
 /** Plans: as they are kept, and from what a person decided and the estate knows to one that can be forecast. */
 import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
-import { affordableRuns, type RolloutPlan } from '@vatline/core/rollout/forecast';
+import type { RingPlan, RolloutPlan } from '@vatline/core/rollout/forecast/plan';
 import { hostsTaken } from '@vatline/core/rollout/hosts-taken';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { usualFailures } from '@vatline/core/rollout/usual-failures';
@@ -16,6 +16,8 @@ import type { PlanRow } from './tables.ts';
 
 export interface PlannedRollout {
   readonly plan: RolloutPlan;
+  /** The only ring of the plan. */
+  readonly ring: RingPlan;
   readonly pool: PoolRow;
   /** The hosts that do not run the wanted blend. */
   readonly hosts: readonly HostRow[];
@@ -95,8 +97,8 @@ export class Plans {
     const { hosts, rebuilds } = await this.hostsToChange(request, all);
     const work = workTime(pool.clone, rebuilds, await this.pastWork(pool.id));
     const expected = await parts.estate.activity.expected(pool.name, all.length, pool.session_limit);
-    const plan: RolloutPlan = {
-      from: options.from,
+    const ring: RingPlan = {
+      name: pool.name,
       window: await this.windowRule(request, options.from),
       hosts: hosts.map(({ name }) => name),
       batch: request.batch,
@@ -115,10 +117,9 @@ export class Plans {
         reserve: request.reserve ?? -1,
         zone: request.zone,
       },
-      runs: affordableRuns(hosts.length, options.runs),
-      seed: options.seed,
     };
-    return { plan, pool, hosts, work, expected, rebuilds };
+    const plan = { ...options, rings: [ring] };
+    return { plan, ring, pool, hosts, work, expected, rebuilds };
   }
 
   /** The hosts that it takes, and whether any of them has to be made anew. */

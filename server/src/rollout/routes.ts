@@ -6,7 +6,7 @@ import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import type { RolloutEngine } from './engine.ts';
-import { forecastWork } from './forecasting.ts';
+import { forecastOf, forecastWork } from './forecasting.ts';
 import type { Plans } from './plans.ts';
 import { rolloutCells, rolloutHostPage } from './host-pages.ts';
 import { faultsAtTheEnd, refuseUnknownCalendars, requestFaults, startRollout } from './start.ts';
@@ -43,10 +43,10 @@ export function rolloutRoutes(
 
   door.serve(rolloutEndpoints.forecast, async ({ body }) => {
     const planned = await plannedFrom(body);
-    const { hosts: spans, ...rest } = await forecastWork(parts, 'forecastPlan', planned.plan);
+    const { hosts: spans, ...rest } = await forecastOf(parts, planned.plan);
     const atTheEnd = await faultsAtTheEnd(parts, body, planned, rest.finish);
     if (atTheEnd.length > 0) throw invalid(atTheEnd);
-    const next = listWindows(planned.plan.window, planned.plan.from, WINDOWS_SHOWN);
+    const next = listWindows(planned.ring.window, planned.plan.from, WINDOWS_SHOWN);
     return {
       ...rest,
       hosts: planned.hosts.length,
@@ -55,10 +55,10 @@ export function rolloutRoutes(
       windows: [...rest.windows],
       nextWindows: next.ok ? next.value : [],
       work: planned.work,
-      failure: planned.plan.failure,
+      failure: planned.ring.failure,
       seats: {
         perHost: planned.pool.session_limit,
-        poolHosts: planned.plan.seats?.hosts ?? 0,
+        poolHosts: planned.ring.seats?.hosts ?? 0,
         expected: [...planned.expected],
       },
     };

@@ -2,7 +2,7 @@
 import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
 import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
-import { planFaults } from '@vatline/core/rollout/forecast';
+import { planFaults } from '@vatline/core/rollout/forecast/plan';
 import { listWindows } from '@vatline/core/time/windows';
 import { wallClock } from '@vatline/core/time/zone';
 import type { Fault } from '@vatline/core/result';
@@ -15,7 +15,7 @@ import { conflict, invalid } from '../platform/problem.ts';
 import { sourceRefusal } from '@vatline/core/pool/source-hold';
 import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { RolloutRow } from './tables.ts';
-import { forecastWork } from './forecasting.ts';
+import { forecastOf } from './forecasting.ts';
 import type { PlannedRollout, Plans } from './plans.ts';
 
 const RUNS = 1_000;
@@ -54,8 +54,9 @@ export async function requestFaults(
           ? 'the chosen hosts run exactly this already; make them anew, or choose another version'
           : 'every host runs exactly this already; choose another version or package',
     });
-  else faults.push(...planFaults(planned.plan).filter((fault) => !fault.path.startsWith('work')));
-  const windows = listWindows(planned.plan.window, planned.plan.from, 1);
+  // How long the work takes is nobody's choice; windows are looked at below, with what never happens.
+  else faults.push(...planFaults(planned.plan).filter(({ path }) => !/^(work|window)\./.test(path)));
+  const windows = listWindows(planned.ring.window, planned.plan.from, 1);
   if (!windows.ok)
     faults.push(
       ...windows.error.map((f) => ({ ...f, path: f.path === 'zone' ? 'zone' : `window.${f.path}` })),
@@ -159,7 +160,7 @@ export async function prepareRollout(
   const planned = await plans.forecastable(request, options);
   const faults = await requestFaults(parts, request, planned, returnsFrom !== undefined);
   if (faults.length > 0) throw invalid(faults);
-  const { finish } = await forecastWork(parts, 'forecastPlan', planned.plan);
+  const { finish } = await forecastOf(parts, planned.plan);
   const atTheEnd = await faultsAtTheEnd(parts, request, planned, finish);
   if (atTheEnd.length > 0) throw invalid(atTheEnd);
   const promisedAt = finish.p90 === null ? null : Math.round(finish.p90);

@@ -1,7 +1,7 @@
 /** Rollouts in the database. */
 import type { Blend } from '@vatline/contract/pool/blend';
 import type { Plan, Rollout, RolloutRequest } from '@vatline/contract/rollout';
-import { planFaults } from '@vatline/core/rollout/forecast';
+import { planFaults } from '@vatline/core/rollout/forecast/plan';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import { openOrNextWindow, type WindowRule, type WindowSpan } from '@vatline/core/time/windows';
@@ -9,7 +9,7 @@ import type { Parts } from '../platform/parts.ts';
 import { notFound } from '../platform/problem.ts';
 import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { PoolStore } from '../pool/pools.ts';
-import { forecastWork } from './forecasting.ts';
+import { forecastOf } from './forecasting.ts';
 import type { Plans } from './plans.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
@@ -303,16 +303,12 @@ export class RolloutStore {
 
   private async forecastEnd(row: RolloutRow, kept: Plan, left: number): Promise<number | null> {
     const options = { seed: row.seed, from: row.started_ms, runs: 200 };
-    const { plan } = await this.plans.forecastable(await this.requestOf(row, kept), options);
+    const { plan, ring } = await this.plans.forecastable(await this.requestOf(row, kept), options);
     const resumeAt = this.parts.estate.clock.now();
-    const rest = {
-      ...plan,
-      hosts: plan.hosts.slice(0, left),
-      batch: Math.min(plan.batch, left),
-      resumeAt,
-    };
+    const hosts = ring.hosts.slice(0, left);
+    const rest = { ...plan, resumeAt, rings: [{ ...ring, hosts, batch: Math.min(ring.batch, left) }] };
     if (planFaults(rest).length > 0) return null;
-    const { finish } = await forecastWork(this.parts, 'forecastPlan', rest);
+    const { finish } = await forecastOf(this.parts, rest);
     return finish.p90 === null ? null : Math.round(finish.p90);
   }
 }
