@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { bindings } from '@vatline/core/rollout/admission';
 import { hostStages } from '@vatline/core/rollout/host-state';
 import { chosen, count, done, endpoint, id, idParams, instant, text } from './endpoint.ts';
 import { calendarIds } from './calendar.ts';
@@ -52,7 +53,11 @@ export const forecastSchema = z.object({
   windowsUsed: percentiles(z.number()),
   finishesInFirstWindow: z.number(),
   minSeatsLeft: percentiles(z.number()),
-  binding: z.array(z.object({ constraint: z.string(), minutes: z.number() })),
+  binding: z.array(z.object({ constraint: z.enum(bindings), minutes: z.number() })),
+  /** The same through time, in the median run. */
+  held: z.array(z.object({ from: instant, to: instant, constraint: z.enum(bindings) })),
+  /** When each fortieth of the hosts is through, in 1, 5 and 9 of 10 runs. */
+  progress: z.array(percentiles(instant.nullable())),
   spans: z.array(z.object({ index: z.number(), name: z.string(), start: instant, finish: instant })),
   windows: z.array(windowSpan),
   /** The next windows of the rule, whether used or not. */
@@ -153,7 +158,10 @@ export const rolloutEndpoints = {
     method: 'post',
     path: '/rollouts/forecast',
     summary: 'When a rollout would be done, and with how many seats left',
-    body: rolloutRequestSchema,
+    body: rolloutRequestSchema.extend({
+      /** One is there at once and says the middle of things; many say how sure it is. */
+      runs: count.min(1).max(1_000, 'are more than 1,000').default(1_000),
+    }),
     response: forecastSchema,
   }),
   suggest: endpoint({

@@ -2,7 +2,13 @@ import { describe, expect, it } from 'vitest';
 import type { ForecastAnswer } from '@vatline/contract/rollout';
 import { minutes, nearDay, plural, relative, size, time } from '../src/parts/format.ts';
 import { cellAt, cellsInView, gridGeometry, moveFocus } from '../src/parts/host-grid-geometry.ts';
-import { hostsDone, seatsOverTime, sessionsOverTime, tideSpan } from '../src/rollouts/tide-series.ts';
+import {
+  hostsDone,
+  hostsThrough,
+  seatsOverTime,
+  sessionsOverTime,
+  tideSpan,
+} from '../src/rollouts/tide-series.ts';
 
 const HOUR = 3_600_000;
 
@@ -35,12 +41,32 @@ describe('tide chart', () => {
   const answer = {
     spans,
     windows: [{ start: HOUR, end: 4 * HOUR, minutes: 180, clockChange: 0 }],
+    hosts: 2,
+    progress: [
+      { p10: 2 * HOUR, p50: 2 * HOUR, p90: 2.5 * HOUR },
+      { p10: 2.5 * HOUR, p50: 3 * HOUR, p90: 6 * HOUR },
+    ],
     seats: { perHost: 10, poolHosts: 3, expected: [] },
   } as unknown as ForecastAnswer;
   it('counts hosts up as they are done and takes their seats away meanwhile', () => {
     expect(hostsDone(answer, 1, 0, 5 * HOUR).map((p) => p.y)).toEqual([1, 2, 3, 3]);
     expect(seatsOverTime(answer, 0, 5 * HOUR).map((p) => p.y)).toEqual([30, 20, 10, 20, 30, 30]);
-    expect(tideSpan(answer)).toEqual([-0.5 * HOUR, 5.5 * HOUR]);
+    // To the last host in 9 of 10 runs, though the median run is done before the window closes.
+    expect(tideSpan(answer)).toEqual([-0.5 * HOUR, 7.5 * HOUR]);
+  });
+  it('has an early and a late edge; runs that never come so far have none there', () => {
+    const edge = (which: 'p10' | 'p90', one = answer) =>
+      hostsThrough(one, which, 1, 0).map(({ x, y }) => [x / HOUR, y]);
+    expect(edge('p10')).toEqual([
+      [0, 1],
+      [2, 2],
+      [2.5, 3],
+    ]);
+    const never = { ...answer, progress: answer.progress.with(1, { p10: 3, p50: null, p90: null }) };
+    expect(edge('p90', never)).toEqual([
+      [0, 1],
+      [2.5, 2],
+    ]);
   });
   it('draws straight lines between the hours', () => {
     const expected = Array.from({ length: 24 }, (_, hour) => hour * 10);

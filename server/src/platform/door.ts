@@ -17,6 +17,8 @@ export interface Call<P, Q, B> {
   readonly query: Q;
   readonly body: B;
   readonly caller: Caller;
+  /** Fires when whoever asked is gone before the answer is: long work may end there. */
+  readonly gone: AbortSignal;
 }
 
 /** A call whose body is a form or whose answer is a file. */
@@ -48,6 +50,7 @@ export class Door {
         params: check(endpoint.params, request.params),
         query: check(endpoint.query, request.query),
         body: check(endpoint.body, request.body ?? {}),
+        gone: goneSignal(response),
       };
       const answer = async () => checkedAnswer(endpoint, await actingAs(caller.role, () => handler(call)));
       if (isKept(endpoint, request)) {
@@ -55,7 +58,8 @@ export class Door {
         const key = `${caller.role} ${request.originalUrl}`;
         return sendAnswer(request, response, await this.answers.to({ key, dependsOn }, answer));
       }
-      const made = await actingAs(caller.role, () => handler(call));
+      const made = await handled(() => actingAs(caller.role, () => handler(call)), call.gone);
+      if (made === CUT_SHORT) return;
       this.tell(endpoint, call, made);
       response.json(checkedAnswer(endpoint, made));
     });
@@ -85,6 +89,26 @@ export class Door {
   private tell({ changes }: Pick<Endpoint, 'changes'>, asked: Asked, answer: unknown): void {
     if (changes.length > 0) this.live.changedTopics(...topicsOf(changes, asked, answer));
   }
+}
+
+const CUT_SHORT = Symbol('cut short');
+
+/** What a handler makes, unless it ended because whoever asked is gone: nobody is there to be told. */
+async function handled<A>(work: () => Promise<A> | A, gone: AbortSignal): Promise<A | typeof CUT_SHORT> {
+  try {
+    return await work();
+  } catch (error) {
+    if (gone.aborted && error instanceof Error && error.name === 'AbortError') return CUT_SHORT;
+    throw error;
+  }
+}
+
+function goneSignal(response: Response): AbortSignal {
+  const gone = new AbortController();
+  response.once('close', () => {
+    if (!response.writableFinished) gone.abort();
+  });
+  return gone.signal;
 }
 
 /** A read says on what it depends; who will not have an answer that was made before says so by HTTP. */

@@ -27,9 +27,9 @@ export function rolloutRoutes(
   door.serve(rolloutEndpoints.list, () => store.list());
   door.serve(rolloutEndpoints.get, ({ params }) => store.presented(params.id));
 
-  const plannedFrom = async (body: RolloutRequest) => {
+  const plannedFrom = async (body: RolloutRequest, runs = RUNS) => {
     await refuseUnknownCalendars(plans, body);
-    const options = { seed: hash32(body.poolId), from: now(), runs: RUNS };
+    const options = { seed: hash32(body.poolId), from: now(), runs };
     const planned = await plans.forecastable(body, options);
     const faults = await requestFaults(parts, body, planned);
     if (faults.length > 0) throw invalid(faults);
@@ -41,9 +41,9 @@ export function rolloutRoutes(
   );
   door.serve(rolloutEndpoints.cells, ({ params }) => rolloutCells(parts, plans.pools, params.id));
 
-  door.serve(rolloutEndpoints.forecast, async ({ body }) => {
-    const planned = await plannedFrom(body);
-    const { hosts: spans, ...rest } = await forecastOf(parts, planned.plan);
+  door.serve(rolloutEndpoints.forecast, async ({ body, gone }) => {
+    const planned = await plannedFrom(body, body.runs);
+    const { hosts: spans, rings: _rings, ...rest } = await forecastOf(parts, planned.plan, { signal: gone });
     const atTheEnd = await faultsAtTheEnd(parts, body, planned, rest.finish);
     if (atTheEnd.length > 0) throw invalid(atTheEnd);
     const next = listWindows(planned.ring.window, planned.plan.from, WINDOWS_SHOWN);
@@ -52,6 +52,8 @@ export function rolloutRoutes(
       hosts: planned.hosts.length,
       spans: [...spans],
       binding: [...rest.binding],
+      held: [...rest.held],
+      progress: [...rest.progress],
       windows: [...rest.windows],
       nextWindows: next.ok ? next.value : [],
       work: planned.work,
@@ -64,8 +66,8 @@ export function rolloutRoutes(
     };
   });
 
-  door.serve(rolloutEndpoints.suggest, async ({ body }) =>
-    forecastWork(parts, 'suggestFor', (await plannedFrom(body)).plan),
+  door.serve(rolloutEndpoints.suggest, async ({ body, gone }) =>
+    forecastWork(parts, 'suggestFor', (await plannedFrom(body)).plan, { signal: gone }),
   );
 
   door.serve(rolloutEndpoints.start, async ({ body }) => {

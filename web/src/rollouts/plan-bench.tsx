@@ -18,6 +18,7 @@ import { count, moment, nearDay, percent, plural, time } from '../parts/format.t
 import { choicePaths } from './host-choice.tsx';
 import { PlanFields, planFieldPaths } from './plan-fields.tsx';
 import { PoolChoice } from './pool-choice.tsx';
+import { usePlanForecast } from './use-forecast.ts';
 
 const TideChart = lazy(async () => ({ default: (await import('./tide-chart.tsx')).TideChart }));
 
@@ -79,12 +80,9 @@ function Plan({
   onChange: (request: RolloutRequest) => void;
 }) {
   const navigate = useNavigate();
-  const asked = useDeferredValue(request);
-  const { data, error, isFetching } = rolloutsApi.useForecastQuery({ body: asked });
+  const { answer, isWhole, problem: refusedPlan } = usePlanForecast(request);
   const [start, starting] = rolloutsApi.useStartRolloutMutation();
-  const refusedPlan = problemOf(error);
   const refused = problemOf(starting.error);
-  const answer = error ? undefined : data;
   const begin = async () => {
     const result = await start({ body: request });
     if (result.data) void navigate(`/rollouts/${result.data.id}`);
@@ -92,7 +90,13 @@ function Plan({
   return (
     <div className="bench-columns">
       <section className="work" aria-label={`Plan for ${pool.name}`}>
-        <Answer pool={pool} request={request} answer={answer} isFetching={isFetching} />
+        <Answer
+          pool={pool}
+          request={request}
+          answer={answer}
+          isFetching={!isWhole}
+          isRefused={refusedPlan !== undefined}
+        />
         <ProblemNote problem={refusedPlan} shown={[...planFieldPaths, ...choicePaths(request.onlyHosts)]} />
         {answer && (
           <Suspense fallback={<div style={{ height: 380 }} />}>
@@ -132,11 +136,13 @@ function Answer({
   request,
   answer,
   isFetching,
+  isRefused,
 }: {
   pool: PoolDetail;
   request: RolloutRequest;
   answer: ForecastAnswer | undefined;
   isFetching: boolean;
+  isRefused: boolean;
 }) {
   const { now, zone } = useEstateTime();
   const { data: lines = [] } = imagesApi.useLinesQuery({});
@@ -145,8 +151,8 @@ function Answer({
     <>
       <h1 className="answer" aria-busy={isFetching}>
         {answer
-          ? headline(answer, now, zone)
-          : isFetching
+          ? headline(answer, !isFetching, now, zone)
+          : isFetching && !isRefused
             ? 'Working out the forecast'
             : `What is ${pool.name} to run?`}
       </h1>
@@ -170,11 +176,12 @@ function Answer({
   );
 }
 
-function headline(answer: ForecastAnswer, now: number, zone: string): string {
+function headline(answer: ForecastAnswer, isWhole: boolean, now: number, zone: string): string {
   const { p90 } = answer.finish;
   if (p90 === null) return 'This plan does not finish.';
   const seats = answer.minSeatsLeft.p10;
-  const when = `Done by ${time(p90, zone)} ${nearDay(p90, now, zone)} (9 in 10)`;
+  const how = isWhole ? '(9 in 10)' : '(in the middle; how sure is being worked out)';
+  const when = `Done by ${time(p90, zone)} ${nearDay(p90, now, zone)} ${how}`;
   return seats >= 0
     ? `${when}, never fewer than ${plural(seats, 'seat')} free.`
     : `${when}, but ${plural(-seats, 'seat')} short at the worst moment.`;

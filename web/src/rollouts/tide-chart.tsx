@@ -21,7 +21,7 @@ import { useAppSelector } from '../shell/store.ts';
 import { chartColour } from '../parts/chart-colour.ts';
 import { moment, nearDay, time } from '../parts/format.ts';
 import { dyeTile } from '../parts/hatch.ts';
-import { hostsDone, seatsOverTime, sessionsOverTime, tideSpan } from './tide-series.ts';
+import { hostsDone, hostsThrough, seatsOverTime, sessionsOverTime, tideSpan } from './tide-series.ts';
 import type { DyeName } from '@vatline/core/dye/dyes';
 
 ChartJs.register(LinearScale, LineController, LineElement, PointElement, Filler, Legend, Tooltip);
@@ -71,7 +71,7 @@ export function TideChart({ answer, pool, request }: Props) {
           type="line"
           data={charts.hosts.data}
           options={charts.hosts.options}
-          plugins={charts.plugins}
+          plugins={charts.hostPlugins}
           aria-label={`Hosts by version: ${answer.hosts} change`}
         />
       </div>
@@ -121,11 +121,15 @@ function build(
       ctx.restore();
     },
   };
+  const band =
+    answer.runs > 1 ? [through(answer, 'p10', before, from), through(answer, 'p90', before, from)] : [];
   return {
     plugins: [windows],
+    hostPlugins: [windows, heldStrip(answer.held)],
     hosts: {
       data: {
         datasets: [
+          ...band,
           {
             label: 'new version',
             data: done,
@@ -142,13 +146,13 @@ function build(
             ],
             backgroundColor: pattern(fromDye),
             borderColor: chartColour('--rule'),
-            fill: 0,
+            fill: band.length,
             ...line,
             borderWidth: 1,
           },
         ],
       },
-      options: options(from, to, pool.hosts, zone, 'hosts'),
+      options: { ...options(from, to, pool.hosts, zone, 'hosts'), layout: { padding: { top: STRIP + 4 } } },
     },
     seats: {
       data: {
@@ -172,6 +176,50 @@ function build(
         ],
       },
       options: options(from, to, undefined, zone, 'seats'),
+    },
+  };
+}
+
+/** The edge of the band: how far it is in the fastest, or the slowest, of ten runs. */
+function through(answer: ForecastAnswer, which: 'p10' | 'p90', before: number, from: number) {
+  return {
+    label: which === 'p10' ? 'as early in 1 of 10 runs' : 'as early in 9 of 10',
+    data: hostsThrough(answer, which, before, from),
+    borderColor: chartColour('--ink'),
+    borderDash: which === 'p10' ? [2, 3] : [6, 3],
+    borderWidth: 1.5,
+    pointRadius: 0,
+    fill: false as const,
+    order: -1,
+  };
+}
+
+/** Pixels of the strip above the chart. */
+const STRIP = 15;
+
+/** What holds hosts back, as a strip above the chart on its own axis of time. */
+function heldStrip(held: ForecastAnswer['held']): Plugin<'line'> {
+  return {
+    id: 'held',
+    afterDraw: ({ ctx, chartArea, scales }) => {
+      const axis = scales['x'];
+      if (!axis) return;
+      ctx.save();
+      ctx.font = "11.5px 'Hanken Grotesk Variable', sans-serif";
+      ctx.textBaseline = 'middle';
+      for (const { from, to, constraint } of held) {
+        const left = Math.max(chartArea.left, axis.getPixelForValue(from));
+        const width = Math.min(chartArea.right, axis.getPixelForValue(to)) - left;
+        if (width < 1) continue;
+        const top = chartArea.top - STRIP - 2;
+        const isSeats = constraint === 'seats';
+        ctx.fillStyle = chartColour(isSeats ? '--attention' : '--rule');
+        ctx.fillRect(left, top, width - 1, STRIP);
+        ctx.fillStyle = chartColour(isSeats ? '--paper' : '--ink');
+        if (ctx.measureText(constraint).width + 8 <= width)
+          ctx.fillText(constraint, left + 4, top + STRIP / 2 + 1);
+      }
+      ctx.restore();
     },
   };
 }

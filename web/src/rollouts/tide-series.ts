@@ -10,12 +10,13 @@ const HOUR = 3_600_000;
 const EDGE = 1.5 * HOUR;
 const STEP = HOUR / 4;
 
-/** From shortly before the first host starts until shortly after the last is done, in the median run. */
+/** From shortly before the first window until shortly after the last host is done, in 9 of 10 runs. */
 export function tideSpan(answer: ForecastAnswer): [number, number] | undefined {
   const { spans, windows } = answer;
   const [first] = windows;
   if (!first || spans.length === 0) return undefined;
-  const end = spans.reduce((latest, span) => Math.max(latest, span.finish), first.end);
+  const latest = answer.progress.at(-1)?.p90 ?? first.end;
+  const end = spans.reduce((last, span) => Math.max(last, span.finish), Math.max(first.end, latest));
   return [first.start - EDGE, end + EDGE];
 }
 
@@ -26,6 +27,20 @@ export function hostsDone(answer: ForecastAnswer, before: number, from: number, 
   finishes.forEach((x, i) => points.push({ x, y: before + i + 1 }));
   points.push({ x: to, y: before + finishes.length });
   return points;
+}
+
+/** How many hosts are on the new version at least, in so many of ten runs: a point at each part that is through. */
+export function hostsThrough(
+  { progress, hosts }: Pick<ForecastAnswer, 'progress' | 'hosts'>,
+  which: 'p10' | 'p90',
+  before: number,
+  from: number,
+): TidePoint[] {
+  const points = progress.flatMap((mark, i) => {
+    const x = mark[which];
+    return x === null ? [] : [{ x, y: before + Math.ceil((hosts * (i + 1)) / progress.length) }];
+  });
+  return [{ x: from, y: before }, ...points];
 }
 
 /** Seats in service in the median run: hosts being worked on give none. */

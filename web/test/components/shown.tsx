@@ -54,10 +54,13 @@ export function shown(element: ReactElement, answers: Answers, at = '/') {
     const { pathname } = new URL(request.url);
     const call = `${request.method} ${pathname.replace('/api/v1', '')}`;
     const text = await request.clone().text();
-    if (call !== 'GET /estate/clock') sent.push({ call, body: text === '' ? undefined : JSON.parse(text) });
+    const body: unknown = text === '' ? undefined : JSON.parse(text);
+    if (call !== 'GET /estate/clock') sent.push({ call, body });
     const answer = all[call];
     if (answer === undefined) return refusal({ '': `nothing answers ${call}` }, 404);
-    const value: unknown = typeof answer === 'function' ? (answer as () => unknown)() : answer;
+    // A function is given the body, and may take its time.
+    const value: unknown =
+      typeof answer === 'function' ? await (answer as (body: unknown) => unknown)(body) : answer;
     return value instanceof Response ? value.clone() : Response.json(value);
   });
   const store = configureStore({
