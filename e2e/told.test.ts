@@ -158,6 +158,9 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     journal: [{ query: {} }],
     previewPool: [{ body: { pattern: 'WCL-T-#', start: 1, count: 3 } }],
     rollout: [byId(rollout?.id)],
+    rolloutRevisions: [byId(rollout?.id)],
+    // A question that changes nothing, and is asked anew by whoever changes the plan.
+    planPreview: [],
     forecast: [],
     suggestions: [],
     seeAs: [{ query: { user: await personLike(get, 'a') } }],
@@ -356,7 +359,15 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
   undoJob: async () => byId((await get<Job[]>('/jobs')).find((job) => job.kind === 'make pool')?.id),
   startRollout: async () => ({ body: await rolloutRequest() }),
   addCalendar: () => ({ body: { name: 'told', text: closedCalendar.text } }),
-  stopRollout: async () => byId((await get<Rollout[]>('/rollouts')).find((one) => one.endedAt === null)?.id),
+  pauseRollout: async () => ({ ...byId(await openRollout()), body: { why: 'told' } }),
+  letRolloutGoOn: async () => byId(await openRollout()),
+  changePlan: async () => {
+    const id = await openRollout();
+    const { plan, revision } = await get<Rollout>(`/rollouts/${id}`);
+    const changed = { ...plan, drainLimitMinutes: plan.drainLimitMinutes + 1 };
+    return { ...byId(id), body: { plan: changed, why: 'told', basedOn: revision } };
+  },
+  stopRollout: async () => byId(await openRollout()),
   deletePackageVersions: async () => {
     const all = (await packages()).flatMap((one) => one.versions);
     const free = all.find(({ usedBy, neededBy }) => usedBy.length + neededBy.length === 0);
@@ -415,6 +426,10 @@ async function jobOf(kind: string): Promise<string | undefined> {
 
 function approved(line: LineSummary | undefined, but?: string) {
   return line?.versions.find((one) => one.state === 'approved' && one.id !== but);
+}
+
+async function openRollout(): Promise<string> {
+  return (await get<Rollout[]>('/rollouts')).find((one) => one.endedAt === null)?.id ?? '';
 }
 
 async function rolloutRequest(): Promise<RolloutRequest> {

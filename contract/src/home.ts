@@ -24,6 +24,7 @@ export const laneSchema = z.object({
           left: z.number(),
           windowStart: instant.nullable(),
           windowEnd: instant.nullable(),
+          isPaused: z.boolean(),
           expectedAt: instant.nullable(),
         })
         .nullable(),

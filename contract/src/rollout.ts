@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { bindings } from '@vatline/core/rollout/admission';
 import { hostStages } from '@vatline/core/rollout/host-state';
-import { chosen, count, done, endpoint, id, idParams, instant, text } from './endpoint.ts';
+import { roles } from '@vatline/core/roles';
+import { chosen, count, done, endpoint, filled, id, idParams, instant, text } from './endpoint.ts';
 import { calendarIds } from './calendar.ts';
 import { windowSchema } from './plan-file.ts';
 import { pageOf, pageQuery } from './page.ts';
@@ -33,6 +34,24 @@ export const rolloutRequestSchema = planSchema.extend({
   onlyHosts: z.array(text).max(10_000, 'are more than 10,000').default([]),
 });
 export type RolloutRequest = z.infer<typeof rolloutRequestSchema>;
+
+/** A change of a rollout under way. */
+export const revisionSchema = z.object({
+  number: z.number(),
+  at: instant,
+  /** Nobody's for what happened by itself, and for the first. */
+  by: z.enum(roles).nullable(),
+  /** What is another than before, in words; empty for the first. */
+  says: z.string(),
+  why: z.string(),
+  plan: planSchema,
+  /** When it was to be done then, 9 in 10. */
+  expectedAt: instant.nullable(),
+});
+export type RolloutRevision = z.infer<typeof revisionSchema>;
+
+/** Why somebody does it, for whoever reads the record. */
+const why = filled('The reason').max(500, 'has over 500 characters');
 
 const percentiles = <T extends z.ZodType>(value: T) => z.object({ p10: value, p50: value, p90: value });
 const windowSpan = z.object({ start: instant, end: instant, minutes: z.number(), clockChange: z.number() });
@@ -80,12 +99,8 @@ export const rolloutSchema = z.object({
   to: blendSchema,
   state: z.enum(rolloutStates),
   isReturn: z.boolean(),
-  window: windowSchema,
-  zone: z.string(),
   /** Names of the calendars whose closed days it keeps to. */
   calendars: z.array(z.string()),
-  batch: z.number(),
-  maxUnavailable: z.number(),
   hosts: z.number(),
   done: z.number(),
   atWork: z.number(),
@@ -93,12 +108,18 @@ export const rolloutSchema = z.object({
   setAside: z.number(),
   startedAt: instant,
   endedAt: instant.nullable(),
-  /** The window it works in or waits for. */
+  /** The window it works in or waits for; none while it is paused. */
   nextWindow: windowSpan.nullable(),
   /** When it will be done, 9 in 10, as forecast at its start. */
   promisedAt: instant.nullable(),
-  /** When the rest will be done, 9 in 10, as forecast now. */
+  /** When the rest will be done, 9 in 10, as forecast now; nothing while it is paused. */
   expectedAt: instant.nullable(),
+  /** Since when no host begins, by somebody's decision. */
+  pausedAt: instant.nullable(),
+  /** The number of its last revision. */
+  revision: z.number(),
+  /** What it runs by now. */
+  plan: planSchema,
 });
 export type Rollout = z.infer<typeof rolloutSchema>;
 
@@ -184,6 +205,61 @@ export const rolloutEndpoints = {
     path: '/rollouts/:id/stop',
     summary: 'Start no more hosts; those at work are finished',
     changes: ['rollout', 'pool'],
+    params: idParams,
+    response: done,
+  }),
+  revisions: endpoint({
+    method: 'get',
+    path: '/rollouts/:id/revisions',
+    summary: 'What was changed while it ran: who, when and why, newest first',
+    dependsOn: ['rollout:{id}'],
+    params: idParams,
+    response: z.array(revisionSchema),
+  }),
+  previewPlan: endpoint({
+    method: 'post',
+    path: '/rollouts/:id/plan/preview',
+    summary: 'When what is left would be done by another plan',
+    params: idParams,
+    body: planSchema,
+    response: z.object({
+      /** What would be another than now. */
+      says: z.array(z.string()),
+      finish: percentiles(instant.nullable()),
+      minSeatsLeft: percentiles(z.number()),
+      windowsUsed: percentiles(z.number()),
+      /** What would hold hosts back most; null for nothing. */
+      binding: z.enum(bindings).nullable(),
+    }),
+  }),
+  changePlan: endpoint({
+    method: 'post',
+    path: '/rollouts/:id/plan',
+    summary: 'Go on by another plan; hosts at work are not touched',
+    changes: ['rollout:{id}', 'rollout'],
+    params: idParams,
+    body: z.strictObject({
+      plan: planSchema,
+      why,
+      /** The revision that it was changed from: somebody else may have been faster. */
+      basedOn: count,
+    }),
+    response: done,
+  }),
+  pause: endpoint({
+    method: 'post',
+    path: '/rollouts/:id/pause',
+    summary: 'Start no host until somebody lets it go on; those at work are finished',
+    changes: ['rollout:{id}', 'rollout'],
+    params: idParams,
+    body: z.strictObject({ why }),
+    response: done,
+  }),
+  goOn: endpoint({
+    method: 'post',
+    path: '/rollouts/:id/go-on',
+    summary: 'Let a paused rollout go on',
+    changes: ['rollout:{id}', 'rollout'],
     params: idParams,
     response: done,
   }),

@@ -23,6 +23,7 @@ const questions = new Set([
   'packages.blendClashes',
   'pools.preview',
   'rollouts.forecast',
+  'rollouts.previewPlan',
   'rollouts.suggest',
 ]);
 

@@ -8,6 +8,7 @@ import { MINUTE } from '../src/time/instant.ts';
 const night = { start: 100 * MINUTE, end: 340 * MINUTE, minutes: 240, clockChange: 0 };
 const open: RolloutSituation = {
   isStopped: false,
+  isPaused: false,
   now: 120 * MINUTE,
   window: night,
   batch: 10,
@@ -81,6 +82,7 @@ describe('how it stands then', () => {
     const any = fc.record({
       isStopped: fc.constant(false),
       now: fc.integer({ min: 0, max: 340 * MINUTE - 1 }),
+      isPaused: fc.constant(false),
       window: fc.constant(night),
       batch: fc.integer({ min: 1, max: 20 }),
       waiting: fc.nat(40),

@@ -28,6 +28,15 @@ const installation = newInstallation({ name: 'Reader', publisher: 'Quillmark', v
 const rule = { id: 'r', action: 'drop', glob: '**/*.log', reason: 'logs' };
 
 /** A body that is right in itself, of those that need one. */
+const runningPlan = {
+  window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
+  zone: 'UTC',
+  batch: 1,
+  maxUnavailable: 1,
+  drainLimitMinutes: 0,
+  reserve: null,
+};
+
 const bodies: Readonly<Record<string, object>> = {
   'images.saveRecipe': { steps: recipe, basedOn: 1 },
   'images.setCheckpointBudget': { bytes: 2e9 },
@@ -88,6 +97,9 @@ const bodies: Readonly<Record<string, object>> = {
   'estate.setClock': { action: 'next event' },
   'shares.setRights': { hosts: 'read', packagers: 'write', users: 'nothing' },
   'rollouts.host': { action: 'retry' },
+  'rollouts.pause': { why: 'refused' },
+  'rollouts.previewPlan': runningPlan,
+  'rollouts.changePlan': { plan: runningPlan, why: 'refused', basedOn: 1 },
   'calendars.replace': { text: 'BEGIN:VCALENDAR', basedOn: 1 },
 };
 

@@ -10,6 +10,8 @@ import { SEAT_CHECK } from './seats.ts';
 
 export interface RolloutSituation {
   readonly isStopped: boolean;
+  /** No host begins until somebody lets it go on. */
+  readonly isPaused: boolean;
   readonly now: Instant;
   /** The window that is open, or else the next one; undefined when none comes any more. */
   readonly window: WindowSpan | undefined;
@@ -32,10 +34,10 @@ export type Move =
   | { readonly do: 'wait'; readonly held: Binding | undefined };
 
 export function nextMove(situation: RolloutSituation): Move {
-  const { isStopped, batch, waiting, atWork, failed } = situation;
+  const { isStopped, isPaused, batch, waiting, atWork, failed } = situation;
   if (atWork === 0 && (isStopped || waiting + failed === 0)) return { do: 'end' };
   if (isStopped) return { do: 'finish hosts' };
-  if (!isOpen(situation) || waiting === 0) return { do: 'wait', held: undefined };
+  if (isPaused || !isOpen(situation) || waiting === 0) return { do: 'wait', held: undefined };
   const atMost = batch - atWork;
   return atMost > 0 ? { do: 'start', atMost } : { do: 'wait', held: 'batch' };
 }
@@ -53,7 +55,8 @@ export function standingAfter(
   started: number,
   held: Binding | undefined,
 ): Standing {
-  const { now, window, waiting, atWork } = situation;
+  const { isPaused, now, window, waiting, atWork } = situation;
+  if (isPaused) return { state: atWork > 0 ? 'at work' : 'asleep', wakeAt: undefined };
   const left = waiting - started;
   const open = isOpen(situation);
   // A window that is too short for any host by now is over, also before its end.

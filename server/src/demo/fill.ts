@@ -31,6 +31,7 @@ import type { Made, Stores } from './made.ts';
 import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
+import { addRevision } from '../rollout/revisions.ts';
 import { planIn } from '../rollout/start.ts';
 import { randomBytes } from 'node:crypto';
 
@@ -372,7 +373,9 @@ async function fillRollout(
     runs: 400,
   });
   const answer = forecast(plan);
+  const promised = answer.ok && answer.value.finish.p90 !== null ? Math.round(answer.value.finish.p90) : null;
   const id = newId('rollout');
+  const planId = await stores.plans.add(planIn(request));
   await parts.db
     .insertInto('rollout')
     .values({
@@ -382,14 +385,22 @@ async function fillRollout(
       to_blend_id: blend.id,
       state: 'asleep',
       is_return: 0,
-      plan_id: await stores.plans.add(planIn(request)),
+      plan_id: planId,
       started_ms: startedAt,
       ended_ms: null,
       return_batch: null,
-      promised_ms: answer.ok && answer.value.finish.p90 !== null ? Math.round(answer.value.finish.p90) : null,
+      promised_ms: promised,
       seed: 7,
     })
     .execute();
+  await addRevision(parts, {
+    rollout_id: id,
+    plan_id: planId,
+    at_ms: startedAt,
+    says: '',
+    why: '',
+    expected_ms: promised,
+  });
   const rollout = { id, poolId, blend };
   for (const [number, worked] of workedHosts(planned, hosts.length).entries()) {
     const host = hosts[number];

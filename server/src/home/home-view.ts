@@ -88,6 +88,7 @@ function ahead(rollout: Rollout | undefined): Lane['pools'][number]['rollout'] {
     windowStart: rollout.nextWindow?.start ?? null,
     windowEnd: rollout.nextWindow?.end ?? null,
     expectedAt: rollout.expectedAt,
+    isPaused: rollout.pausedAt !== null,
   };
 }
 

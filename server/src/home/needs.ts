@@ -74,23 +74,36 @@ async function failedJobs(parts: Parts): Promise<Need[]> {
   });
 }
 
-/** Rollouts that, as it looks now, end later than was promised or never. */
+/** Rollouts that are paused or, as it looks now, never end. */
 function shortRollouts(open: readonly Rollout[]): Need[] {
   return open.flatMap((rollout): Need[] => {
     if (rollout.state === 'stopped' || rollout.hosts === rollout.done + rollout.failed + rollout.setAside)
       return [];
+    if (rollout.pausedAt !== null) return [pausedNeed(rollout)];
     if (rollout.expectedAt !== null) return [];
     return [
       {
         id: `never-${rollout.id}`,
         tone: 'attention',
         title: `${rollout.pool} will not be finished`,
-        detail: `no window of ${rollout.window.start} to ${rollout.window.end} lets another host start`,
+        detail: `no window of ${rollout.plan.window.start} to ${rollout.plan.window.end} lets another host start`,
         action: 'Look at the rollout',
         to: `/rollouts/${rollout.id}`,
       },
     ];
   });
+}
+
+function pausedNeed({ id, pool, hosts, done, setAside }: Rollout): Need {
+  const left = hosts - done - setAside;
+  return {
+    id: `paused-${id}`,
+    tone: 'attention',
+    title: `The rollout of ${pool} is paused`,
+    detail: `${left} ${left === 1 ? 'host waits' : 'hosts wait'} until somebody lets it go on`,
+    action: 'Look at the rollout',
+    to: `/rollouts/${id}`,
+  };
 }
 
 async function hostNotes(parts: Parts): Promise<Need[]> {

@@ -27,7 +27,7 @@ export async function tapeItems(parts: Parts, stores: Stores, from: number, to: 
 async function rolloutItems(stores: Stores, from: number, to: number): Promise<TapeItem[]> {
   const items: TapeItem[] = [];
   for (const rollout of await stores.rollouts.list()) {
-    const end = rollout.endedAt ?? rollout.expectedAt ?? to;
+    const end = rollout.endedAt ?? rollout.pausedAt ?? rollout.expectedAt ?? to;
     if (end < from || rollout.startedAt > to) continue;
     const windows = windowsFrom(await stores.rollouts.windowRule(rollout), rollout.startedAt);
     if (!windows.ok) continue;

@@ -109,6 +109,16 @@ export class RolloutEngine {
     return this.inTurn(() => this.beginReturn(row, batch));
   }
 
+  /** Writes a change of a rollout under way while nothing else happens to it, and goes on by what it is then. */
+  async change(rolloutId: string, write: (context: RolloutContext) => Promise<void>): Promise<void> {
+    await this.inTurn(async () => {
+      const context = await this.store.context(rolloutId);
+      await this.parts.db.transact(() => write(context));
+      this.pace.delete(rolloutId);
+      await this.step(rolloutId);
+    });
+  }
+
   async retry(rolloutId: string, hostId: string): Promise<void> {
     await this.inTurn(async () => {
       const entry = await this.store.entry(rolloutId, hostId);
@@ -180,6 +190,7 @@ export class RolloutEngine {
     const window = must(openOrNextWindow(rule, rollout.started_ms, now));
     return {
       isStopped: rollout.state === 'stopped',
+      isPaused: rollout.paused_ms !== null,
       now,
       window,
       batch: request.batch,

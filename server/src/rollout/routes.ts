@@ -10,7 +10,9 @@ import { forecastOf, forecastWork } from './forecasting.ts';
 import type { Plans } from './plans.ts';
 import { rolloutCells, rolloutHostPage } from './host-pages.ts';
 import { faultsAtTheEnd, refuseUnknownCalendars, requestFaults, startRollout } from './start.ts';
+import { revisionsOf } from './revisions.ts';
 import type { RolloutStore } from './store.ts';
+import { RolloutsUnderWay } from './under-way.ts';
 
 const RUNS = 1_000;
 const WINDOWS_SHOWN = 7;
@@ -22,6 +24,7 @@ export function rolloutRoutes(
   store: RolloutStore,
   engine: RolloutEngine,
 ): void {
+  const underWay = new RolloutsUnderWay(parts, plans, store, engine);
   const now = () => parts.estate.clock.now();
 
   door.serve(rolloutEndpoints.list, () => store.list());
@@ -78,6 +81,36 @@ export function rolloutRoutes(
 
   door.serve(rolloutEndpoints.stop, async ({ params }) => {
     await engine.stop(params.id);
+    return DONE;
+  });
+
+  door.serve(rolloutEndpoints.revisions, ({ params }) => revisionsOf(parts, plans, params.id));
+
+  door.serve(rolloutEndpoints.previewPlan, async ({ params, body }) => {
+    const { says, answer } = await underWay.preview(params.id, body);
+    const never = { p10: null, p50: null, p90: null };
+    const none = { p10: 0, p50: 0, p90: 0 };
+    return {
+      says,
+      finish: answer?.finish ?? never,
+      minSeatsLeft: answer?.minSeatsLeft ?? none,
+      windowsUsed: answer?.windowsUsed ?? none,
+      binding: answer?.binding[0]?.constraint ?? null,
+    };
+  });
+
+  door.serve(rolloutEndpoints.changePlan, async ({ params, body }) => {
+    await underWay.changePlan(params.id, body.plan, body.why, body.basedOn);
+    return DONE;
+  });
+
+  door.serve(rolloutEndpoints.pause, async ({ params, body }) => {
+    await underWay.pause(params.id, body.why);
+    return DONE;
+  });
+
+  door.serve(rolloutEndpoints.goOn, async ({ params }) => {
+    await underWay.goOn(params.id);
     return DONE;
   });
 

@@ -17,6 +17,7 @@ import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { RolloutRow } from './tables.ts';
 import { forecastOf } from './forecasting.ts';
 import type { PlannedRollout, Plans } from './plans.ts';
+import { addRevision } from './revisions.ts';
 
 const RUNS = 1_000;
 
@@ -172,6 +173,7 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
   const { request, planned, at, promisedAt, returnsFrom } = prepared;
   await refuseIfOpen(parts, request.poolId);
   const isReturn = returnsFrom !== undefined;
+  const planId = await plans.add(planIn(request));
   const to = await blendFor(plans, request, at);
   const id = newId('rollout');
   await parts.db
@@ -185,7 +187,7 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
       is_return: isReturn ? 1 : 0,
       is_remake: request.isRemake ? 1 : 0,
       is_part: request.onlyHosts.length > 0 ? 1 : 0,
-      plan_id: await plans.add(planIn(request)),
+      plan_id: planId,
       started_ms: at,
       ended_ms: null,
       return_batch: null,
@@ -193,6 +195,14 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
       seed: planned.plan.seed,
     })
     .execute();
+  await addRevision(parts, {
+    rollout_id: id,
+    plan_id: planId,
+    at_ms: at,
+    says: '',
+    why: '',
+    expected_ms: promisedAt,
+  });
   await addHosts(parts, id, planned.hosts, to.id);
   await parts.journal.note({
     at,

@@ -1,6 +1,7 @@
 /** Rollouts in the database. */
 import type { Blend } from '@vatline/contract/pool/blend';
 import type { Plan, Rollout, RolloutRequest } from '@vatline/contract/rollout';
+import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
 import { planFaults } from '@vatline/core/rollout/forecast/plan';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
@@ -11,6 +12,7 @@ import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import { forecastOf } from './forecasting.ts';
 import type { Plans } from './plans.ts';
+import { lastRevisions } from './revisions.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
 /** A rollout with what it is about. */
@@ -36,6 +38,7 @@ interface Around {
   readonly blends: ReadonlyMap<string, Blend>;
   readonly counts: StageCounts;
   readonly plan: Plan;
+  readonly revision: number;
   /** Names of the calendars that it keeps to. */
   readonly calendars: readonly string[];
 }
@@ -73,7 +76,7 @@ export class RolloutStore {
   }
 
   /** What a person decided, put together again from its plan and the blend that it leads to. */
-  private async requestOf(row: RolloutRow, plan: Plan): Promise<RolloutRequest> {
+  async requestOf(row: RolloutRow, plan: Plan): Promise<RolloutRequest> {
     const { pool_id, to_blend_id, is_remake } = row;
     const { image_version_id } = await this.pools.blends.get(to_blend_id);
     const packageVersionIds = await this.pools.blends.packageIdsOf(to_blend_id);
@@ -194,6 +197,10 @@ export class RolloutStore {
     const pools = new Map((await this.pools.all()).map((pool) => [pool.id, pool.name]));
     const counts = await this.countsOf(rows.map((row) => row.id));
     const plans = await this.plans.some(rows.map((row) => row.plan_id));
+    const revisions = await lastRevisions(
+      this.parts,
+      rows.map((row) => row.id),
+    );
     const calendars = new Map((await this.plans.calendars.all()).map(({ id, name }) => [id, name]));
     return Promise.all(
       rows.map((row) => {
@@ -204,6 +211,7 @@ export class RolloutStore {
           blends,
           counts: counts.get(row.id) ?? countStages([]),
           plan,
+          revision: revisions.get(row.id) ?? 1,
           calendars: plan.calendarIds.flatMap((id) => calendars.get(id) ?? []),
         });
       }),
@@ -214,7 +222,9 @@ export class RolloutStore {
     const { pool, blends, counts, plan } = around;
     const [from, to] = [blends.get(row.from_blend_id), blends.get(row.to_blend_id)];
     if (!from || !to) throw notFound('such blend');
-    const nextWindow = row.ended_ms === null ? await this.nextWindow(row, plan) : null;
+    // A paused one waits for somebody, not for a window.
+    const goesOn = row.ended_ms === null && row.paused_ms === null;
+    const nextWindow = goesOn ? await this.nextWindow(row, plan) : null;
     return {
       id: row.id,
       poolId: row.pool_id,
@@ -223,11 +233,7 @@ export class RolloutStore {
       to,
       state: row.state,
       isReturn: row.is_return === 1,
-      window: plan.window,
-      zone: plan.zone,
       calendars: [...around.calendars],
-      batch: plan.batch,
-      maxUnavailable: plan.maxUnavailable,
       hosts: counts.hosts,
       done: counts.done,
       atWork: counts.atWork,
@@ -237,18 +243,17 @@ export class RolloutStore {
       endedAt: row.ended_ms,
       nextWindow,
       promisedAt: row.promised_ms,
+      pausedAt: row.ended_ms === null ? row.paused_ms : null,
+      revision: around.revision,
+      plan,
       expectedAt:
-        row.ended_ms === null && row.state !== 'stopped'
-          ? await this.expectedEnd(row, plan, counts, nextWindow)
-          : null,
+        goesOn && row.state !== 'stopped' ? await this.expectedEnd(row, plan, counts, nextWindow) : null,
     };
   }
 
-  /** The windows of a rollout; its plan is asked for only where it keeps to calendars. */
-  async windowRule({ id, window, zone, calendars, startedAt }: Rollout): Promise<WindowRule> {
-    if (calendars.length === 0) return { ...window, zone };
-    const { plan_id } = await this.rollout(id);
-    return this.plans.windowRule(await this.plans.get(plan_id), startedAt);
+  /** The windows of a rollout, without those on closed days. */
+  windowRule({ plan, startedAt }: Rollout): Promise<WindowRule> {
+    return this.plans.windowRule(plan, startedAt);
   }
 
   /** The window it is at work in, or goes on in: one that is open but too short for any host is over. */
@@ -277,7 +282,7 @@ export class RolloutStore {
     const left = counts.waiting + counts.atWork;
     if (left === 0) return null;
     const now = this.parts.estate.clock.now();
-    const key = `${left} ${counts.failed} ${Math.floor(now / 300_000)} ${next?.start ?? 'none'}`;
+    const key = `${row.plan_id} ${left} ${counts.failed} ${Math.floor(now / 300_000)} ${next?.start ?? 'none'}`;
     const known = this.expected.get(row.id);
     if (known?.key === key) return known.at;
     const asked = this.asking.get(row.id) ?? this.askForEnd(row, plan, left, key);
@@ -302,14 +307,19 @@ export class RolloutStore {
   }
 
   private async forecastEnd(row: RolloutRow, kept: Plan, left: number): Promise<number | null> {
+    const answer = await this.forecastRest(row, kept, left);
+    const p90 = answer?.finish.p90 ?? null;
+    return p90 === null ? null : Math.round(p90);
+  }
+
+  /** What is left, by a plan; nothing where it cannot be forecast. Hosts at work are counted as if they began now. */
+  async forecastRest(row: RolloutRow, kept: Plan, left: number): Promise<Forecast | undefined> {
     const options = { seed: row.seed, from: row.started_ms, runs: 200 };
     const { plan, ring } = await this.plans.forecastable(await this.requestOf(row, kept), options);
     const resumeAt = this.parts.estate.clock.now();
     const hosts = ring.hosts.slice(0, left);
     const rest = { ...plan, resumeAt, rings: [{ ...ring, hosts, batch: Math.min(ring.batch, left) }] };
-    if (planFaults(rest).length > 0) return null;
-    const { finish } = await forecastOf(this.parts, rest);
-    return finish.p90 === null ? null : Math.round(finish.p90);
+    return planFaults(rest).length > 0 ? undefined : forecastOf(this.parts, rest);
   }
 }
 

@@ -3,6 +3,7 @@ import type { Generated, Selectable } from 'kysely';
 import type { RolloutState } from '@vatline/contract/rollout';
 import type { HostStage } from '@vatline/core/rollout/host-state';
 import type { Verdict } from '@vatline/core/rollout/gate';
+import type { Role } from '@vatline/core/roles';
 import type { RingState } from '@vatline/contract/cut-schedule';
 import type { Tables } from '../platform/tables.ts';
 
@@ -43,6 +44,21 @@ declare module '../platform/tables.ts' {
       /** Set while hosts still at work are finished before the way back begins: its batch, 0 for the same. */
       return_batch: number | null;
       seed: number;
+      /** Since when no host begins, by somebody's decision. */
+      paused_ms: Generated<number | null>;
+    };
+    /** Every change of a rollout under way; the first is the plan that it began with. */
+    rollout_revision: {
+      rollout_id: string;
+      number: number;
+      plan_id: string;
+      at_ms: number;
+      by_role: Role | null;
+      /** What is another than before, in words. */
+      says: string;
+      why: string;
+      /** When it was to be done then, 9 in 10. */
+      expected_ms: number | null;
     };
     /** How long the work on each host of a pool took that was finished: what the next forecast learns from. */
     pool_pace: { id: Generated<number>; pool_id: string; finished_ms: number; minutes: number };
@@ -80,4 +96,5 @@ declare module '../platform/tables.ts' {
 export type RolloutRow = Selectable<Tables['rollout']>;
 export type RolloutHostRow = Selectable<Tables['rollout_host']>;
 export type PlanRow = Selectable<Tables['plan']>;
+export type RevisionRow = Selectable<Tables['rollout_revision']>;
 export type RingRow = Selectable<Tables['ring']>;

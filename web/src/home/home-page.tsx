@@ -164,7 +164,7 @@ function PoolRow({ pool }: { pool: Lane['pools'][number] }) {
       {rollout ? (
         <Link to={`/rollouts/${rollout.id}`} className="lane-next">
           {rollout.windowStart === null
-            ? `${rollout.left} left, no window`
+            ? `${rollout.left} left, ${rollout.isPaused ? 'paused' : 'no window'}`
             : `${rollout.left} left: ${rollout.windowStart <= now ? 'now' : nearDay(rollout.windowStart, now, zone)} ${time(rollout.windowStart, zone)}–${time(rollout.windowEnd ?? rollout.windowStart, zone)}`}
           {rollout.expectedAt !== null && (
             <span className="quiet small">

@@ -1,9 +1,10 @@
 /** The fields of a plan: contents, window, pace, seats. */
 import { Input, InputNumber, Select, Switch } from 'antd';
+import { ruleInWords } from '@vatline/core/time/rule-in-words';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
-import type { RolloutRequest } from '@vatline/contract/rollout';
+import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { imagesApi } from '../api/images.ts';
 import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
@@ -33,6 +34,13 @@ const rules = [
   { value: 'FREQ=WEEKLY;BYDAY=SU', label: 'on Sundays' },
 ];
 
+/** A rule that is none of the usual ones is one of the choices all the same. */
+function withRule(rule: string) {
+  return rules.some((one) => one.value === rule)
+    ? rules
+    : [...rules, { value: rule, label: ruleInWords(rule) }];
+}
+
 interface Props {
   readonly pool: PoolDetail;
   readonly request: RolloutRequest;
@@ -50,8 +58,7 @@ export function PlanFields(props: Props) {
         fault={props.fault}
         onChange={(choice) => props.onChange(withinChoice({ ...props.request, ...choice }))}
       />
-      <When {...props} />
-      <Pace {...props} />
+      <PaceFields plan={props.request} onChange={props.onChange} fault={props.fault} />
     </>
   );
 }
@@ -111,22 +118,38 @@ function Contents({ pool, request, onChange, fault }: Props) {
   );
 }
 
-function When({ request, onChange, fault }: Props) {
-  const setWindow = (change: Partial<RolloutRequest['window']>) =>
-    onChange({ ...request, window: { ...request.window, ...change } });
+interface PaceProps<P extends Plan> {
+  readonly plan: P;
+  readonly onChange: (plan: P) => void;
+  readonly fault: (path: string) => string | undefined;
+}
+
+/** When hosts are worked on, and how fast: what may be changed as well while it runs. */
+export function PaceFields<P extends Plan>(props: PaceProps<P>) {
+  return (
+    <>
+      <When {...props} />
+      <Pace {...props} />
+    </>
+  );
+}
+
+function When<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
+  const setWindow = (change: Partial<Plan['window']>) =>
+    onChange({ ...plan, window: { ...plan.window, ...change } });
   const wall = (label: string, field: 'start' | 'end') => (
     <Field label={label} fault={fault(`window.${field}`)}>
-      <Input value={request.window[field]} onChange={(event) => setWindow({ [field]: event.target.value })} />
+      <Input value={plan.window[field]} onChange={(event) => setWindow({ [field]: event.target.value })} />
     </Field>
   );
   return (
     <>
       <h2>When</h2>
-      <Field label={`Nights, ${request.zone}`} fault={fault('window.rule') ?? fault('zone')}>
+      <Field label={`Nights, ${plan.zone}`} fault={fault('window.rule') ?? fault('zone')}>
         <Select
           aria-label="Nights"
-          value={request.window.rule}
-          options={rules}
+          value={plan.window.rule}
+          options={withRule(plan.window.rule)}
           onChange={(rule) => setWindow({ rule })}
         />
       </Field>
@@ -135,21 +158,21 @@ function When({ request, onChange, fault }: Props) {
         {wall('Until', 'end')}
       </div>
       <ClosedDaysField
-        chosen={request.calendarIds}
-        onChange={(calendarIds) => onChange({ ...request, calendarIds })}
+        chosen={plan.calendarIds}
+        onChange={(calendarIds) => onChange({ ...plan, calendarIds })}
         fault={
-          fault('calendarIds') ?? request.calendarIds.map((_id, i) => fault(`calendarIds.${i}`)).find(Boolean)
+          fault('calendarIds') ?? plan.calendarIds.map((_id, i) => fault(`calendarIds.${i}`)).find(Boolean)
         }
       />
     </>
   );
 }
 
-function Pace({ request, onChange, fault }: Props) {
-  const set = (change: Partial<RolloutRequest>) => onChange({ ...request, ...change });
+function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
+  const set = (change: Partial<Plan>) => onChange({ ...plan, ...change });
   const whole = (label: string, field: 'batch' | 'maxUnavailable') => (
     <Field label={label} fault={fault(field)}>
-      <InputNumber value={request[field]} onChange={(n) => set({ [field]: n ?? 0 })} />
+      <InputNumber value={plan[field]} onChange={(n) => set({ [field]: n ?? 0 })} />
     </Field>
   );
   return (
@@ -159,24 +182,21 @@ function Pace({ request, onChange, fault }: Props) {
         {whole('Hosts at a time', 'batch')}
         {whole('At most out of service', 'maxUnavailable')}
         <Field label="Wait for sessions, min" fault={fault('drainLimitMinutes')}>
-          <InputNumber
-            value={request.drainLimitMinutes}
-            onChange={(n) => set({ drainLimitMinutes: n ?? 0 })}
-          />
+          <InputNumber value={plan.drainLimitMinutes} onChange={(n) => set({ drainLimitMinutes: n ?? 0 })} />
         </Field>
         <Field label="Seats kept above, %" fault={fault('reserve')}>
           <span className="row">
             <Switch
               size="small"
               aria-label="Keep seats"
-              checked={request.reserve !== null}
+              checked={plan.reserve !== null}
               onChange={(keep) => set({ reserve: keep ? 0.1 : null })}
             />
             <InputNumber
               style={{ flex: 1, minWidth: 0 }}
               aria-label="Seats above expected, percent"
-              disabled={request.reserve === null}
-              value={request.reserve === null ? null : Math.round(request.reserve * 100)}
+              disabled={plan.reserve === null}
+              value={plan.reserve === null ? null : Math.round(plan.reserve * 100)}
               onChange={(n) => set({ reserve: (n ?? 0) / 100 })}
             />
           </span>

@@ -2,6 +2,7 @@
 import { Button, Popconfirm } from 'antd';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
+import { ruleInWords } from '@vatline/core/time/rule-in-words';
 import type { Rollout, RolloutHost } from '@vatline/contract/rollout';
 import { rolloutsApi } from '../api/rollouts.ts';
 import { problemOf } from '../api/problem.ts';
@@ -9,12 +10,15 @@ import { useEstateTime } from '../shell/clock.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { Finding } from '../parts/finding.tsx';
-import { minutes, moment, nearDay, plural, time } from '../parts/format.ts';
+import { capital, minutes, moment, nearDay, plural, time } from '../parts/format.ts';
 import { HostGrid } from '../parts/host-grid.tsx';
 import { How } from '../parts/how.tsx';
 import { NameFilter, NoSuchName } from '../parts/name-filter.tsx';
 import { PagedList, rowsOf, totalOf } from '../parts/paged-list.tsx';
 import { WaitsForClock } from '../parts/waits-for-clock.tsx';
+import { ChangePlan } from './change-plan.tsx';
+import { GoOnButton, PauseButton } from './pause.tsx';
+import { PlanRevisions } from './plan-revisions.tsx';
 
 export function RolloutBench({ id }: { id: string }) {
   const { data, error } = rolloutsApi.useRolloutQuery({ params: { id } });
@@ -33,7 +37,7 @@ function OpenRollout({ rollout }: { rollout: Rollout }) {
           <span className="mono">{rollout.pool}</span> from{' '}
           <DyeChip name={rollout.from.dye} number={rollout.from.imageNumber} /> to{' '}
           <DyeChip name={rollout.to.dye} number={rollout.to.imageNumber} />, blend {rollout.from.number} to{' '}
-          {rollout.to.number}, {rollout.batch} at a time.{' '}
+          {rollout.to.number}, {rollout.plan.batch} at a time.{' '}
           <How
             rows={[
               [
@@ -55,7 +59,9 @@ function OpenRollout({ rollout }: { rollout: Rollout }) {
             ]}
           />
         </p>
-        {rollout.endedAt === null && rollout.failed < left(rollout) && <WaitsForClock what="this rollout" />}
+        {rollout.endedAt === null && rollout.pausedAt === null && rollout.failed < left(rollout) && (
+          <WaitsForClock what="this rollout" />
+        )}
         <Progress rollout={rollout} />
         <HostGrid
           cells={cells}
@@ -83,6 +89,8 @@ function headline(rollout: Rollout, now: number, zone: string): string {
     return `Stopped; ${plural(rollout.atWork, 'host')} at work ${rollout.atWork === 1 ? 'is' : 'are'} finished first.`;
   if (left(rollout) === rollout.failed)
     return `${plural(rollout.failed, 'failed host')} to decide about; all others are ${verb}.`;
+  if (rollout.pausedAt !== null)
+    return `Paused since ${time(rollout.pausedAt, zone)} ${nearDay(rollout.pausedAt, now, zone)}; ${plural(left(rollout), 'host')} left${rollout.atWork > 0 ? `, ${rollout.atWork} at work ${rollout.atWork === 1 ? 'is' : 'are'} finished` : ''}.`;
   const end =
     rollout.expectedAt === null
       ? 'with no end in sight'
@@ -168,7 +176,9 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
   const [stop, stopping] = rolloutsApi.useStopRolloutMutation();
   const [goBack, going] = rolloutsApi.useGoBackMutation();
   const problem = problemOf(stopping.error ?? going.error);
+  const [changing, setChanging] = useState(false);
   const open = rollout.endedAt === null;
+  const isRunning = open && rollout.state !== 'stopped';
   const back = async () => {
     const result = await goBack({ params: { id: rollout.id }, body: {} });
     if (result.data) void navigate(`/rollouts/${result.data.id}`);
@@ -179,10 +189,11 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
       {rollout.failed > 0 && <FailedHosts rollout={rollout} />}
       <h2>When</h2>
       <p>
-        {rollout.window.start} to {rollout.window.end}, {rollout.zone}
+        {capital(ruleInWords(rollout.plan.window.rule))}, {rollout.plan.window.start} to{' '}
+        {rollout.plan.window.end}, {rollout.plan.zone}
         {rollout.calendars.length > 0 && `, not on the days of ${rollout.calendars.join(' and ')}`}
       </p>
-      {rollout.nextWindow && open && (
+      {rollout.nextWindow && open && rollout.pausedAt === null && (
         <p>
           {rollout.state === 'at work' ? 'This window' : 'Next window'}:{' '}
           {moment(rollout.nextWindow.start, zone)} to {time(rollout.nextWindow.end, zone)}
@@ -197,9 +208,14 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
       </p>
       <h2>What changes</h2>
       <Contents rollout={rollout} />
+      <PlanRevisions rollout={rollout} />
+      {changing && <ChangePlan rollout={rollout} close={() => setChanging(false)} />}
       <ProblemNote problem={problem} />
       <div className="row" style={{ marginTop: 14 }}>
-        {open && rollout.state !== 'stopped' && (
+        {isRunning &&
+          (rollout.pausedAt === null ? <PauseButton rollout={rollout} /> : <GoOnButton rollout={rollout} />)}
+        {isRunning && <Button onClick={() => setChanging(true)}>Change</Button>}
+        {isRunning && (
           <Button loading={stopping.isLoading} onClick={() => void stop({ params: { id: rollout.id } })}>
             Stop
           </Button>
@@ -207,7 +223,7 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
         {!rollout.isReturn && touched > 0 && (
           <Popconfirm
             title={`Roll ${plural(touched, 'host')} back to ${rollout.from.line} ${rollout.from.imageNumber}?`}
-            description={`It begins at once, ${rollout.batch} at a time, and waits for sessions as this rollout does.`}
+            description={`It begins at once, ${rollout.plan.batch} at a time, and waits for sessions as this rollout does.`}
             okText="Go back"
             cancelText="Leave it"
             onConfirm={() => void back()}

@@ -47,11 +47,13 @@ function RackNote({ rollout }: { rollout: Rollout }) {
   const when =
     rollout.endedAt !== null
       ? day(rollout.endedAt, zone)
-      : rollout.state === 'at work'
-        ? 'at work'
-        : rollout.nextWindow
-          ? nearDay(rollout.nextWindow.start, now, zone)
-          : '';
+      : rollout.pausedAt !== null
+        ? 'paused'
+        : rollout.state === 'at work'
+          ? 'at work'
+          : rollout.nextWindow
+            ? nearDay(rollout.nextWindow.start, now, zone)
+            : '';
   return (
     <>
       <DyeChip name={rollout.to.dye} number={rollout.to.imageNumber} />

@@ -21,7 +21,8 @@ export function usePlanForecast(request: RolloutRequest): PlanForecast {
   const dispatch = useAppDispatch();
   // By what it says: a request that is put together anew at each drawing is still the same.
   const key = useDeferredValue(JSON.stringify(request));
-  const [forecast, setForecast] = useState<PlanForecast>({
+  const [known, setKnown] = useState<PlanForecast & { readonly of: string }>({
+    of: '',
     answer: undefined,
     isWhole: false,
     problem: undefined,
@@ -37,13 +38,13 @@ export function usePlanForecast(request: RolloutRequest): PlanForecast {
     const take = (isWhole: boolean) => (result: Awaited<typeof whole>) => {
       if (isOver) return;
       isOver = isWhole || result.isError;
-      setForecast((before) => ({
+      setKnown((before) => ({
+        of: key,
         answer: result.isError ? undefined : (result.data ?? before.answer),
         isWhole,
         problem: problemOf(result.error),
       }));
     };
-    setForecast((before) => ({ ...before, isWhole: false }));
     void first.then(take(false));
     void whole.then(take(true));
     return () => {
@@ -55,5 +56,5 @@ export function usePlanForecast(request: RolloutRequest): PlanForecast {
       }
     };
   }, [key, dispatch]);
-  return forecast;
+  return { ...known, isWhole: known.isWhole && known.of === key };
 }

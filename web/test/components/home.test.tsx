@@ -113,10 +113,12 @@ describe('a lane', () => {
     ['20 left: tonight 01:00–05:00done by tonight 03:00', {}],
     ['20 left: now 07:00–09:00', { windowStart: EIGHT - HOUR, windowEnd: EIGHT + HOUR, expectedAt: null }],
     ['20 left, no window', { windowStart: null, windowEnd: null, expectedAt: null }],
+    ['20 left, paused', { windowStart: null, windowEnd: null, expectedAt: null, isPaused: true }],
   ])('with a rollout: %s', async (words, change) => {
     const rollout = {
       id: 'r1',
       left: 20,
+      isPaused: false,
       windowStart: EIGHT + 17 * HOUR,
       windowEnd: EIGHT + 21 * HOUR,
       expectedAt: EIGHT + 19 * HOUR,

@@ -30,11 +30,18 @@ const rollout = (change: Partial<Rollout> = {}): Rollout => ({
   to: blend(2),
   state: 'asleep',
   isReturn: false,
-  window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-  zone: 'Europe/Dublin',
+  plan: {
+    window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
+    zone: 'Europe/Dublin',
+    calendarIds: [],
+    batch: 4,
+    maxUnavailable: 4,
+    drainLimitMinutes: 25,
+    reserve: 0.1,
+  },
+  revision: 1,
+  pausedAt: null,
   calendars: [],
-  batch: 4,
-  maxUnavailable: 4,
   hosts: 24,
   done: 0,
   atWork: 0,
@@ -140,10 +147,10 @@ describe('what can be done', () => {
   };
 
   it.each<[string, Partial<Rollout>, string[]]>([
-    ['before its first window it can be stopped', {}, ['Stop']],
-    ['once hosts are changed there is a way back', { done: 4 }, ['Stop', 'Go back']],
+    ['before its first window it can be stopped', {}, ['Pause', 'Change', 'Stop']],
+    ['once hosts are changed there is a way back', { done: 4 }, ['Pause', 'Change', 'Stop', 'Go back']],
     ['stopped, only the way back is left', { state: 'stopped', done: 4 }, ['Go back']],
-    ['a way back has none of its own', { isReturn: true, done: 4 }, ['Stop']],
+    ['a way back has none of its own', { isReturn: true, done: 4 }, ['Pause', 'Change', 'Stop']],
     ['ended, it can be gone back from', { state: 'done', done: 24, endedAt: EIGHT }, ['Go back']],
   ])('%s', async (_what, change, buttons) => {
     show(change);

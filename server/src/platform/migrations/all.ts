@@ -18,6 +18,7 @@ import { whoActs } from './0015-who-acts.ts';
 import { readyForKinds } from './0016-ready-for-kinds.ts';
 import { poolDepth } from './0017-pool-depth.ts';
 import { readinessRules } from './0018-readiness.ts';
+import { planRevisions } from './0019-plan-revisions.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -38,4 +39,5 @@ export const migrations: Record<string, Migration> = {
   '0016-ready-for-kinds': readyForKinds,
   '0017-pool-depth': poolDepth,
   '0018-readiness': readinessRules,
+  '0019-plan-revisions': planRevisions,
 };
