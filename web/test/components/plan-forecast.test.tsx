@@ -2,29 +2,16 @@
 import { cleanup, screen } from '@testing-library/react';
 import { useState } from 'react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import type { RolloutRequest } from '@vatline/contract/rollout';
 import { usePlanForecast } from '../../src/rollouts/use-forecast.ts';
 import { refusal, shown } from './shown.tsx';
+import { usualRequest } from './usual-plan.ts';
 
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
 });
 
-const first: RolloutRequest = {
-  poolId: 'p1',
-  imageVersionId: 'i15',
-  packageVersionIds: [],
-  window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-  zone: 'Europe/Dublin',
-  calendarIds: [],
-  batch: 4,
-  maxUnavailable: 4,
-  drainLimitMinutes: 25,
-  reserve: 0.1,
-  isRemake: false,
-  onlyHosts: [],
-};
+const first = usualRequest;
 
 function Shown() {
   const [batch, setBatch] = useState(4);

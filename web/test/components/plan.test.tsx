@@ -8,26 +8,14 @@ import type { RolloutRequest } from '@vatline/contract/rollout';
 import { useAllPackages } from '../../src/parts/all-packages.ts';
 import { PlanFields } from '../../src/rollouts/plan-fields.tsx';
 import { EIGHT, refusal, shown, type Answers } from './shown.tsx';
+import { usualRequest } from './usual-plan.ts';
 
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
 });
 
-const first: RolloutRequest = {
-  poolId: 'p1',
-  imageVersionId: 'i15',
-  packageVersionIds: ['z139'],
-  window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-  zone: 'Europe/Dublin',
-  calendarIds: [],
-  batch: 4,
-  maxUnavailable: 4,
-  drainLimitMinutes: 25,
-  reserve: 0.1,
-  isRemake: false,
-  onlyHosts: [],
-};
+const first: RolloutRequest = { ...usualRequest, packageVersionIds: ['z139'] };
 const pool = { id: 'p1', name: 'desk-staff', lineId: 'l1' } as PoolDetail;
 const version = (id: string, name: string, number: string, state = 'live') => ({
   id,

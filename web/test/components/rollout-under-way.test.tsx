@@ -6,6 +6,7 @@ import { ChangePlan } from '../../src/rollouts/change-plan.tsx';
 import { GoOnButton, PauseButton } from '../../src/rollouts/pause.tsx';
 import { PlanRevisions } from '../../src/rollouts/plan-revisions.tsx';
 import { EIGHT, refusal, shown, type Answers } from './shown.tsx';
+import { usualPlan } from './usual-plan.ts';
 
 afterEach(() => {
   cleanup();
@@ -13,15 +14,7 @@ afterEach(() => {
 });
 
 const HOUR = 3_600_000;
-const plan = {
-  window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-  zone: 'Europe/Dublin',
-  calendarIds: [],
-  batch: 4,
-  maxUnavailable: 4,
-  drainLimitMinutes: 25,
-  reserve: null,
-};
+const plan = { ...usualPlan, reserve: null };
 const rollout = {
   id: 'r1',
   pool: 'desk-staff',

@@ -4,6 +4,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest';
 import type { Rollout } from '@vatline/contract/rollout';
 import { RolloutBench } from '../../src/rollouts/rollout-bench.tsx';
 import { EIGHT, refusal, shown, type Answers } from './shown.tsx';
+import { usualPlan } from './usual-plan.ts';
 
 afterEach(() => {
   cleanup();
@@ -30,15 +31,7 @@ const rollout = (change: Partial<Rollout> = {}): Rollout => ({
   to: blend(2),
   state: 'asleep',
   isReturn: false,
-  plan: {
-    window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-    zone: 'Europe/Dublin',
-    calendarIds: [],
-    batch: 4,
-    maxUnavailable: 4,
-    drainLimitMinutes: 25,
-    reserve: 0.1,
-  },
+  plan: usualPlan,
   revision: 1,
   pausedAt: null,
   calendars: [],
