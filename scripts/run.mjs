@@ -133,6 +133,7 @@ function systemPrograms() {
     ['/usr/bin/setfattr', 'attr'],
     ['/usr/bin/zstd', 'zstd'],
     ['/usr/sbin/slapadd', 'slapd'],
+    ['/usr/lib/python3/dist-packages/icalendar/__init__.py', 'python3-icalendar'],
   ].filter(([path]) => !existsSync(path));
   if (wanted.length === 0) return;
   const names = wanted.map(([, name]) => name);

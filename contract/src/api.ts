@@ -14,7 +14,7 @@ import { firstDesktopsEndpoints } from './first-desktops.ts';
 import { fragmentEndpoints } from './fragment.ts';
 import { handWorkEndpoints } from './hand-work.ts';
 import { hostEndpoints } from './pool/host.ts';
-import { homeEndpoints } from './home.ts';
+import { homeEndpoints, homeFileEndpoints } from './home.ts';
 import { imageEndpoints, imageFileEndpoints } from './image.ts';
 import { installationEndpoints, installationFileEndpoints } from './installation.ts';
 import { jobEndpoints } from './job.ts';
@@ -36,6 +36,7 @@ import { shareEndpoints } from './share.ts';
 export const api: Record<string, Record<string, Endpoint>> = {
   caller: callerEndpoints,
   home: homeEndpoints,
+  homeFiles: homeFileEndpoints,
   firstDesktops: firstDesktopsEndpoints,
   images: imageEndpoints,
   imageFiles: imageFileEndpoints,

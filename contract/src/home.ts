@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { roleSchema } from './caller.ts';
-import { endpoint, instant, text } from './endpoint.ts';
+import { endpoint, instant, rawEndpoint, text } from './endpoint.ts';
 import { pageOf, pageQuery } from './page.ts';
 import { dyeSchema, imageVersionSchema } from './image.ts';
 import { DAY } from '@vatline/core/time/instant';
@@ -148,5 +148,19 @@ export const homeEndpoints = {
     path: '/health',
     summary: 'Whether the server and its data are well',
     response: healthSchema,
+  }),
+};
+
+/** A year: longer than anybody plans, and few enough events for any program that subscribes. */
+const MOST_WEEKS = 52;
+
+export const homeFileEndpoints = {
+  calendar: rawEndpoint({
+    method: 'get',
+    path: '/planned.ics',
+    summary:
+      'Windows of open rollouts, and cuts and rollouts that schedules plan, as a calendar to subscribe to',
+    gives: 'text/calendar',
+    query: z.strictObject({ weeks: z.coerce.number().int().min(1).max(MOST_WEEKS).default(8) }),
   }),
 };

@@ -16,6 +16,7 @@ import { How } from '../parts/how.tsx';
 import { NameFilter, NoSuchName } from '../parts/name-filter.tsx';
 import { PagedList, rowsOf, totalOf } from '../parts/paged-list.tsx';
 import { WaitsForClock } from '../parts/waits-for-clock.tsx';
+import { CalendarLink } from './calendar-link.tsx';
 import { ChangePlan } from './change-plan.tsx';
 import { GoOnButton, PauseButton } from './pause.tsx';
 import { PlanRevisions } from './plan-revisions.tsx';
@@ -234,6 +235,7 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
           </Popconfirm>
         )}
       </div>
+      {open && <CalendarLink />}
     </aside>
   );
 }
