@@ -57,17 +57,35 @@ const hosts = z
   .union([hostCount, hostNames])
   .describe('how many hosts there are to change, or their names in the order in which they begin');
 
-const failureRuleSchema = z.strictObject({
-  failures: z.number().int().min(1).nullable().default(null).describe('stops at so many'),
-  share: z
-    .number()
-    .min(0)
-    .max(1)
-    .nullable()
-    .default(null)
-    .describe('stops above this share of those through'),
-  after: z.number().int().min(0).default(0).describe('hosts through before the share counts'),
-});
+export const failureRuleSchema = z
+  .strictObject({
+    failures: z
+      .number()
+      .int()
+      .min(1)
+      .max(100_000, 'is more than any rollout has hosts')
+      .nullable()
+      .default(null)
+      .describe('stops at so many'),
+    share: z
+      .number()
+      .min(0)
+      .max(1)
+      .nullable()
+      .default(null)
+      .describe('stops above this share of those through'),
+    after: z
+      .number()
+      .int()
+      .min(0)
+      .max(100_000, 'is more than any rollout has hosts')
+      .default(0)
+      .describe('hosts through before the share counts'),
+  })
+  .refine(({ failures, share }) => failures !== null || share !== null, {
+    path: ['failures'],
+    message: 'or a share must be given, or the rule says nothing',
+  });
 
 export const gateSchema = z.strictObject({
   finishedShare: z.number().default(1).describe('share of the hosts that must be done'),

@@ -4,7 +4,7 @@ import { hostStages } from '@vatline/core/rollout/host-state';
 import { roles } from '@vatline/core/roles';
 import { chosen, count, done, endpoint, filled, id, idParams, instant, text } from './endpoint.ts';
 import { calendarIds } from './calendar.ts';
-import { windowSchema } from './plan-file.ts';
+import { failureRuleSchema, windowSchema } from './plan-file.ts';
 import { pageOf, pageQuery } from './page.ts';
 import { blendSchema } from './pool/blend.ts';
 import { cellSchema, hostSchema } from './pool/host.ts';
@@ -20,6 +20,8 @@ export const planSchema = z.strictObject({
   drainLimitMinutes: z.number().min(0, 'must be 0 minutes or more').max(1440),
   /** Seats kept above the expected sessions, as a fraction; null keeps none. */
   reserve: z.number().min(0).max(1).nullable(),
+  /** When it is paused by itself because too much of it fails; null for never. */
+  stop: failureRuleSchema.nullable().default(null),
 });
 export type Plan = z.infer<typeof planSchema>;
 

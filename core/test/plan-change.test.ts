@@ -9,6 +9,7 @@ const plan: RunningPlan = {
   maxUnavailable: 6,
   drainLimitMinutes: 25,
   reserve: 0.1,
+  stop: null,
 };
 
 describe('a change of a plan under way', () => {
@@ -23,6 +24,7 @@ describe('a change of a plan under way', () => {
         maxUnavailable: 8,
         drainLimitMinutes: 10,
         reserve: null,
+        stop: { failures: 3, share: 0.1, after: 20 },
       }),
     ).toEqual([
       'hosts at a time 4 → 8',
@@ -31,6 +33,7 @@ describe('a change of a plan under way', () => {
       'nights every day → on Sunday',
       'wait for sessions 25 min → 10 min',
       'seats kept 10 % → none',
+      'paused by itself never → at 3 failures, or above 10 % once 20 are through',
       'other calendars of closed days',
     ]);
   });

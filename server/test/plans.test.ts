@@ -38,6 +38,14 @@ const plan = (): fc.Arbitrary<Plan> =>
     maxUnavailable: fc.integer({ min: 0, max: 1_000_000 }),
     drainLimitMinutes: fc.double({ min: 0, max: 1_440, noNaN: true }),
     reserve: fc.option(fc.double({ min: 0, max: 1, noNaN: true }), { nil: null }),
+    stop: fc.oneof(
+      fc.constant(null),
+      fc.record({
+        failures: fc.integer({ min: 1, max: 1_000 }),
+        share: fc.option(fc.double({ min: 0, max: 1, noNaN: true }), { nil: null }),
+        after: fc.nat(1_000),
+      }),
+    ),
   });
 
 describe('a plan', () => {

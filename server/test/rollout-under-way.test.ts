@@ -1,10 +1,10 @@
 /** A rollout that people change while it runs: paused, let go on, and by another plan. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { JournalRow } from '@vatline/contract/home';
+import type { Home, JournalRow } from '@vatline/contract/home';
 import type { Page } from '@vatline/contract/page';
 import type { Plan, Rollout, RolloutRequest, RolloutRevision } from '@vatline/contract/rollout';
 import { MINUTE, TestServer } from './harness.ts';
-import { hostsOfRollout } from './usual-requests.ts';
+import { hostsOf, hostsOfRollout } from './usual-requests.ts';
 
 let server: TestServer;
 let id: string;
@@ -46,6 +46,7 @@ beforeAll(async () => {
     maxUnavailable: 2,
     drainLimitMinutes: 0,
     reserve: null,
+    stop: null,
     isRemake: false,
     onlyHosts: [],
   };
@@ -214,5 +215,62 @@ describe('the plan of a rollout under way', () => {
     const refused = await server.refused('post', `/rollouts/${id}/pause`, { why: 'too late' });
     expect([refused.status, refused.detail]).toEqual([409, 'This rollout has ended already']);
     await expect(change({ batch: 1 })).rejects.toThrow();
+  });
+});
+
+describe('a rollout of which too much fails', () => {
+  let again: string;
+  const state = () => server.getAnew<Rollout>(`/rollouts/${again}`);
+
+  it('is paused by its rule, with the figures, and says so on home', async () => {
+    const before = await server.getAnew<Rollout>(`/rollouts/${id}`);
+    const hosts = await hostsOf((path) => server.getAnew(path), before.poolId);
+    for (const { name } of hosts.slice(0, 3))
+      await server.send('post', '/estate/faults', { kind: 'agent silent', target: name });
+    ({ id: again } = await server.send<{ id: string }>('post', '/rollouts', {
+      ...before.plan,
+      window: { rule: 'FREQ=DAILY', start: '00:00', end: '23:59' },
+      batch: 2,
+      maxUnavailable: 12,
+      poolId: before.poolId,
+      imageVersionId: before.from.imageVersionId,
+      packageVersionIds: [],
+      stop: { failures: 2, share: null, after: 0 },
+    }));
+    await server.advance(24 * 60);
+    const paused = await state();
+    expect(paused.failed).toBeGreaterThanOrEqual(2);
+    expect([paused.pausedAt !== null, paused.endedAt]).toEqual([true, null]);
+    const [latest] = await server.getAnew<RolloutRevision[]>(`/rollouts/${again}/revisions`);
+    expect(latest).toMatchObject({
+      by: null,
+      says: 'paused by itself',
+      why: '2 hosts failed; it stops at 2',
+    });
+    const home = await server.getAnew<Home>('/home');
+    expect(home.needs.map((need) => need.title)).toContain('The rollout of changed is paused');
+  });
+
+  it('goes on when somebody lets it, and is paused again only when more has failed', async () => {
+    await server.send('post', `/rollouts/${again}/go-on`);
+    await server.advance(30);
+    const on = await state();
+    if (on.pausedAt !== null) expect(on.failed).toBeGreaterThan(2);
+    else expect(on.atWork + on.done).toBeGreaterThan(0);
+    await server.advance(24 * 60);
+    // The third silent host fails as well; whoever looks then lets it go on a last time.
+    expect((await state()).failed).toBe(3);
+    expect((await state()).pausedAt).not.toBeNull();
+    await server.send('post', `/rollouts/${again}/go-on`);
+    await server.advance(24 * 60);
+    expect(await state()).toMatchObject({ pausedAt: null, failed: 3, done: 9 });
+  });
+
+  it('with a rule that says nothing is refused', async () => {
+    const refused = await server.refused('post', `/rollouts/${again}/plan/preview`, {
+      ...(await state()).plan,
+      stop: { failures: null, share: null, after: 5 },
+    });
+    expect([refused.status, refused.paths]).toEqual([422, ['stop.failures']]);
   });
 });

@@ -53,6 +53,7 @@ function request(poolId: string, change: Partial<RolloutRequest> = {}): RolloutR
     maxUnavailable: 10,
     drainLimitMinutes: 20,
     reserve: null,
+    stop: null,
     isRemake: false,
     onlyHosts: [],
     ...change,

@@ -45,6 +45,7 @@ function rolloutOf(poolId: string, change: Partial<RolloutRequest> = {}): Rollou
     maxUnavailable: 2,
     drainLimitMinutes: 20,
     reserve: null,
+    stop: null,
     isRemake: false,
     onlyHosts: [],
     ...change,

@@ -63,6 +63,7 @@ export function nightlyRollout<Id extends string | undefined>(poolId: Id, imageV
     maxUnavailable: batch,
     drainLimitMinutes: 30,
     reserve: null,
+    stop: null,
     isRemake: false,
     onlyHosts: [] as string[],
   };

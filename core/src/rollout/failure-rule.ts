@@ -16,6 +16,15 @@ export interface Through {
   readonly failed: number;
 }
 
+/** `at 3 failures, or above 10 % once 20 are through`. */
+export function failureRuleInWords({ failures, share, after }: FailureRule): string {
+  const words = [
+    failures === null ? undefined : `at ${failures} ${failures === 1 ? 'failure' : 'failures'}`,
+    share === null ? undefined : `above ${Math.round(share * 100)} % once ${after} are through`,
+  ];
+  return words.filter((part) => part !== undefined).join(', or ') || 'never';
+}
+
 /** Why it stops, with its figures; undefined while it goes on. Source: `docs/models.md`, "Gates". */
 export function stopsFor({ done, failed }: Through, rule: FailureRule): string | undefined {
   const through = done + failed;

@@ -1,5 +1,6 @@
 /** Changing a rollout that is under way: whether it may be, and what a change says. */
 
+import { failureRuleInWords, type FailureRule } from './failure-rule.ts';
 import { ruleInWords } from '../time/rule-in-words.ts';
 
 /** What of a plan may be changed while it runs; what hosts are to run may not. */
@@ -11,6 +12,8 @@ export interface RunningPlan {
   readonly drainLimitMinutes: number;
   /** Seats kept above the expected sessions, as a fraction; null keeps none. */
   readonly reserve: number | null;
+  /** When it is paused by itself. */
+  readonly stop: FailureRule | null;
 }
 
 export interface RunningRollout {
@@ -45,10 +48,12 @@ export function planChanges(before: RunningPlan, after: RunningPlan): string[] {
   say('nights', ruleInWords(before.window.rule), ruleInWords(after.window.rule));
   say('wait for sessions', `${before.drainLimitMinutes} min`, `${after.drainLimitMinutes} min`);
   say('seats kept', kept(before), kept(after));
+  say('paused by itself', ruleSaid(before), ruleSaid(after));
   const calendars = ({ calendarIds }: RunningPlan) => [...calendarIds].sort().join(' ');
   if (calendars(before) !== calendars(after)) said.push('other calendars of closed days');
   return said;
 }
 
+const ruleSaid = ({ stop }: RunningPlan) => (stop ? failureRuleInWords(stop) : 'never');
 const span = ({ window }: RunningPlan) => `${window.start} to ${window.end}`;
 const kept = ({ reserve }: RunningPlan) => (reserve === null ? 'none' : `${Math.round(reserve * 100)} %`);

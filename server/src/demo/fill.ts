@@ -365,6 +365,7 @@ async function fillRollout(
     maxUnavailable,
     drainLimitMinutes,
     reserve,
+    stop: { failures: 3, share: null, after: 0 },
     ...allThatDiffer,
   };
   const { plan, hosts } = await stores.plans.forecastable(request, {

@@ -253,6 +253,7 @@ export class CutSchedules {
             ...ring,
             zone: schedule.zone,
             calendarIds: [],
+            stop: null,
           }));
           const notBefore = version.cut_ms + schedule.waitHours * HOUR;
           await this.rings.plan({ id: version.id, lineId, number: version.number }, requests, notBefore);

@@ -5,10 +5,10 @@
  * database, and it reads no more of a pool than the hosts that may start now: at 10,000 hosts a
  * look costs what it costs at 100.
  */
-import type { RolloutState } from '@vatline/contract/rollout';
 import { admit, PASSED_OVER, type Binding } from '@vatline/core/rollout/admission';
 import { p90Length, type RingPlan } from '@vatline/core/rollout/forecast/plan';
 import { isBroken, takesSessions } from '@vatline/core/pool/service-state';
+import { stopsFor } from '@vatline/core/rollout/failure-rule';
 import { atWork } from '@vatline/core/rollout/host-state';
 import { nextMove, standingAfter, type RolloutSituation } from '@vatline/core/rollout/next-move';
 import { seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
@@ -22,6 +22,7 @@ import type { PoolStore } from '../pool/pools.ts';
 import type { PoolRow } from '../pool/tables.ts';
 import { isOfRollout, type HostWork } from './host-work.ts';
 import type { Plans } from './plans.ts';
+import { addRevision } from './revisions.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
 import type { RolloutContext, RolloutStore } from './store.ts';
 import type { RolloutRow } from './tables.ts';
@@ -168,6 +169,7 @@ export class RolloutEngine {
     const context = await this.store.context(rolloutId);
     const { rollout } = context;
     if (rollout.ended_ms !== null) return;
+    if (await this.pausedByRule(context)) return this.look(rolloutId);
     const situation = await this.situation(context);
     const move = nextMove(situation);
     if (move.do === 'end') return this.finish(context);
@@ -177,10 +179,28 @@ export class RolloutEngine {
         ? await this.startHosts(context, situation, move.atMost)
         : { started: 0, held: move.held };
     const { state, wakeAt } = standingAfter(situation, started, held);
-    await this.setState(rolloutId, state);
+    await this.store.set(rolloutId, { state });
     if (wakeAt !== undefined)
       this.parts.estate.clock.wakeAt(wakeAt, `rollout ${rolloutId}`, () => this.advance(rolloutId));
     this.tell(rollout);
+  }
+
+  /** Whether too much of it has failed, more than when somebody let it go on last; then it is paused. */
+  private async pausedByRule({ rollout, request, pool }: RolloutContext): Promise<boolean> {
+    const isRunning = rollout.state !== 'stopped' && rollout.paused_ms === null;
+    if (!request.stop || !isRunning) return false;
+    const { done, failed, setAside } = await this.store.counts(rollout.id);
+    const why = stopsFor({ done, failed: failed + setAside }, request.stop);
+    if (why === undefined || failed + setAside <= rollout.failures_seen) return false;
+    const at = this.parts.estate.clock.now();
+    await this.parts.db.transact(async () => {
+      await this.store.set(rollout.id, { paused_ms: at });
+      const says = 'paused by itself';
+      const revision = { rollout_id: rollout.id, plan_id: rollout.plan_id, at_ms: at, says, why };
+      await addRevision(this.parts, { ...revision, expected_ms: null });
+      await this.work.note(rollout, `${pool.name}: ${says}: ${why}`);
+    });
+    return true;
   }
 
   private async situation({ rollout, request }: RolloutContext): Promise<RolloutSituation> {
@@ -307,10 +327,6 @@ export class RolloutEngine {
     const id = await this.parts.db.transact(() => keepRollout(this.parts, this.plans, prepared));
     await this.step(id);
     return id;
-  }
-
-  private async setState(id: string, state: RolloutState): Promise<void> {
-    await this.parts.db.updateTable('rollout').set({ state }).where('id', '=', id).execute();
   }
 
   private tell({ id, pool_id }: RolloutRow): void {

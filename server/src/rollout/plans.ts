@@ -1,6 +1,7 @@
 /** Plans: as they are kept, and from what a person decided and the estate knows to one that can be forecast. */
 import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
-import type { RingPlan, RolloutPlan } from '@vatline/core/rollout/forecast/plan';
+import type { FailureRule } from '@vatline/core/rollout/failure-rule';
+import { openGate, type RingPlan, type RolloutPlan } from '@vatline/core/rollout/forecast/plan';
 import { hostsTaken } from '@vatline/core/rollout/hosts-taken';
 import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
 import { usualFailures } from '@vatline/core/rollout/usual-failures';
@@ -49,6 +50,9 @@ export class Plans {
         max_unavailable: maxUnavailable,
         drain_limit_minutes: plan.drainLimitMinutes,
         reserve: plan.reserve,
+        stop_failures: plan.stop?.failures ?? null,
+        stop_share: plan.stop?.share ?? null,
+        stop_after: plan.stop?.after ?? 0,
       })
       .execute();
     const rows = [...new Set(calendarIds)].map((calendar_id) => ({ plan_id: id, calendar_id }));
@@ -109,6 +113,7 @@ export class Plans {
         session: await parts.estate.activity.sessionLength(pool.name),
       },
       failure: usualFailures,
+      ...(request.stop && { gate: { ...openGate, stop: request.stop } }),
       // Without a reserve seats are counted but hold nothing back: a reserve of -1 keeps none.
       seats: {
         hosts: all.length,
@@ -160,6 +165,11 @@ export class Plans {
   }
 }
 
+function stopOf({ stop_failures, stop_share, stop_after }: PlanRow): FailureRule | null {
+  if (stop_failures === null && stop_share === null) return null;
+  return { failures: stop_failures, share: stop_share, after: stop_after };
+}
+
 function planOf(row: PlanRow, calendarIds: readonly string[]): Plan {
   return {
     window: { rule: row.window_rule, start: row.window_start, end: row.window_end },
@@ -169,5 +179,6 @@ function planOf(row: PlanRow, calendarIds: readonly string[]): Plan {
     maxUnavailable: row.max_unavailable,
     drainLimitMinutes: row.drain_limit_minutes,
     reserve: row.reserve,
+    stop: stopOf(row),
   };
 }

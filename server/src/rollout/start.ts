@@ -272,8 +272,8 @@ async function blendFor({ pools }: Plans, request: RolloutRequest, at: number): 
 
 /** What of a request is kept as its plan; the rest stands in the blend that it leads to. */
 export function planIn(request: RolloutRequest): Plan {
-  const { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve } = request;
-  return { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve };
+  const { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve, stop } = request;
+  return { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve, stop };
 }
 
 /** Hours that a way back may take; it begins at once and does not wait for the night. */

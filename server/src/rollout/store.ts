@@ -91,6 +91,13 @@ export class RolloutStore {
     };
   }
 
+  async set(
+    id: string,
+    change: Partial<Pick<RolloutRow, 'state' | 'paused_ms' | 'failures_seen' | 'plan_id'>>,
+  ): Promise<void> {
+    await this.parts.db.updateTable('rollout').set(change).where('id', '=', id).execute();
+  }
+
   open(): Promise<RolloutRow[]> {
     return this.parts.db
       .selectFrom('rollout')

@@ -23,6 +23,12 @@ declare module '../platform/tables.ts' {
       drain_limit_minutes: number;
       /** Fraction of the expected sessions; null keeps no seats. */
       reserve: number | null;
+      /** Failures at which it is paused; null for no such number. */
+      stop_failures: Generated<number | null>;
+      /** Share of the hosts that are through; null for no such share. */
+      stop_share: Generated<number | null>;
+      /** Hosts that must be through before the share counts. */
+      stop_after: Generated<number>;
     };
     /** The calendars whose closed days a plan keeps to. */
     plan_calendar: { plan_id: string; calendar_id: string };
@@ -46,6 +52,8 @@ declare module '../platform/tables.ts' {
       seed: number;
       /** Since when no host begins, by somebody's decision. */
       paused_ms: Generated<number | null>;
+      /** Hosts that had failed when somebody let it go on: only more than these pause it again. */
+      failures_seen: Generated<number>;
     };
     /** Every change of a rollout under way; the first is the plan that it began with. */
     rollout_revision: {

@@ -50,7 +50,7 @@ export class RolloutsUnderWay {
   async pause(id: string, why: string): Promise<void> {
     await this.engine.change(id, async (context) => {
       refuse(context.rollout, 'pause');
-      await this.setPaused(id, this.now);
+      await this.store.set(id, { paused_ms: this.now });
       await this.write(context, { says: 'paused', why, expected_ms: null });
     });
   }
@@ -58,17 +58,15 @@ export class RolloutsUnderWay {
   async goOn(id: string): Promise<void> {
     await this.engine.change(id, async (context) => {
       refuse(context.rollout, 'go on');
-      await this.setPaused(id, null);
+      // What has failed by now was looked at by whoever lets it go on.
+      const { failed, setAside } = await this.store.counts(id);
+      await this.store.set(id, { paused_ms: null, failures_seen: failed + setAside });
       await this.write(context, { says: 'goes on', why: '', expected_ms: null });
     });
   }
 
   private get now(): number {
     return this.parts.estate.clock.now();
-  }
-
-  private async setPaused(id: string, paused_ms: number | null): Promise<void> {
-    await this.parts.db.updateTable('rollout').set({ paused_ms }).where('id', '=', id).execute();
   }
 
   private async write(
@@ -83,7 +81,7 @@ export class RolloutsUnderWay {
     const { id, plan_id } = rollout;
     const row = { rollout_id: id, at_ms: this.now, plan_id, ...revision };
     await addRevision(this.parts, row);
-    await this.parts.db.updateTable('rollout').set({ plan_id: row.plan_id }).where('id', '=', id).execute();
+    await this.store.set(id, { plan_id: row.plan_id });
     const because = row.why === '' ? '' : ` (${row.why})`;
     await this.parts.journal.note({
       at: row.at_ms,

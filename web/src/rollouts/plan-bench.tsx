@@ -54,6 +54,8 @@ function useFirstRequest(pool: PoolDetail, choice: HostChoice): RolloutRequest |
     maxUnavailable: batch,
     drainLimitMinutes: 25,
     reserve: 0.1,
+    // One in ten of a large pool, and never fewer than three.
+    stop: { failures: Math.max(3, Math.ceil(taken / 10)), share: null, after: 10 },
     isRemake: choice.isRemake,
     onlyHosts: [...choice.onlyHosts],
   };

@@ -1,5 +1,6 @@
 /** The fields of a plan: contents, window, pace, seats. */
 import { Input, InputNumber, Select, Switch } from 'antd';
+import type { FailureRule } from '@vatline/core/rollout/failure-rule';
 import { ruleInWords } from '@vatline/core/time/rule-in-words';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
 import type { PackageSummary } from '@vatline/contract/package';
@@ -25,6 +26,8 @@ export const planFieldPaths = [
   'maxUnavailable',
   'drainLimitMinutes',
   'reserve',
+  'stop.failures',
+  'stop.share',
 ];
 
 const rules = [
@@ -201,9 +204,37 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
             />
           </span>
         </Field>
+        <Field label="Pause at failed hosts" fault={fault('stop.failures')} hint="empty for no such number">
+          <InputNumber
+            min={1}
+            value={plan.stop?.failures ?? null}
+            onChange={(failures) => set({ stop: stopWith(plan.stop, { failures }) })}
+          />
+        </Field>
+        <Field
+          label="or above, % failed"
+          fault={fault('stop.share')}
+          hint={`once ${ENOUGH} hosts are through`}
+        >
+          <InputNumber
+            min={0}
+            max={100}
+            value={plan.stop?.share == null ? null : Math.round(plan.stop.share * 100)}
+            onChange={(n) => set({ stop: stopWith(plan.stop, { share: n === null ? null : n / 100 }) })}
+          />
+        </Field>
       </div>
     </>
   );
+}
+
+/** Hosts of which one or two that failed are no share yet. */
+const ENOUGH = 10;
+
+/** A rule that says nothing is none. */
+function stopWith(stop: Plan['stop'], change: Partial<FailureRule>): Plan['stop'] {
+  const next = { failures: null, share: null, after: ENOUGH, ...stop, ...change };
+  return next.failures === null && next.share === null ? null : next;
 }
 
 /** The version of each package that was chosen last; all that were of packages whose versions run side by side. */

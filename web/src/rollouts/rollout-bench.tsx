@@ -212,7 +212,7 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
       <PlanRevisions rollout={rollout} />
       {changing && <ChangePlan rollout={rollout} close={() => setChanging(false)} />}
       <ProblemNote problem={problem} />
-      <div className="row" style={{ marginTop: 14 }}>
+      <div className="row" role="group" aria-label="Decide" style={{ marginTop: 14 }}>
         {isRunning &&
           (rollout.pausedAt === null ? <PauseButton rollout={rollout} /> : <GoOnButton rollout={rollout} />)}
         {isRunning && <Button onClick={() => setChanging(true)}>Change</Button>}

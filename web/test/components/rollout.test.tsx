@@ -133,8 +133,8 @@ describe('what changes', () => {
 
 describe('what can be done', () => {
   const offered = async () => {
-    const aside = await screen.findByRole('complementary', { name: 'What can be done' });
-    return within(aside)
+    const decisions = await screen.findByRole('group', { name: 'Decide' });
+    return within(decisions)
       .queryAllByRole('button')
       .map((one) => one.textContent);
   };

@@ -9,6 +9,7 @@ export const usualPlan: Plan = {
   maxUnavailable: 4,
   drainLimitMinutes: 25,
   reserve: 0.1,
+  stop: null,
 };
 
 export const usualRequest: RolloutRequest = {
