@@ -219,7 +219,7 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
           <InputNumber
             min={0}
             max={100}
-            value={plan.stop?.share == null ? null : Math.round(plan.stop.share * 100)}
+            value={percentOf(plan.stop?.share ?? null)}
             onChange={(n) => set({ stop: stopWith(plan.stop, { share: n === null ? null : n / 100 }) })}
           />
         </Field>
@@ -227,6 +227,8 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
     </>
   );
 }
+
+const percentOf = (share: number | null) => (share === null ? null : Math.round(share * 100));
 
 /** Hosts of which one or two that failed are no share yet. */
 const ENOUGH = 10;
