@@ -84,7 +84,10 @@ export function rolloutRoutes(
     return DONE;
   });
 
-  door.serve(rolloutEndpoints.revisions, ({ params }) => revisionsOf(parts, plans, params.id));
+  door.serve(rolloutEndpoints.revisions, async ({ params }) => {
+    const { id } = await store.rollout(params.id);
+    return revisionsOf(parts, plans, id);
+  });
 
   door.serve(rolloutEndpoints.previewPlan, async ({ params, body }) => {
     const { says, answer } = await underWay.preview(params.id, body);
