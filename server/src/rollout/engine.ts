@@ -22,7 +22,7 @@ import type { PoolStore } from '../pool/pools.ts';
 import type { PoolRow } from '../pool/tables.ts';
 import { isOfRollout, type HostWork } from './host-work.ts';
 import type { Plans } from './plans.ts';
-import { addRevision } from './revisions.ts';
+import { noteRevision } from './revisions.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
 import type { RolloutContext, RolloutStore } from './store.ts';
 import type { RolloutRow } from './tables.ts';
@@ -195,10 +195,9 @@ export class RolloutEngine {
     const at = this.parts.estate.clock.now();
     await this.parts.db.transact(async () => {
       await this.store.set(rollout.id, { paused_ms: at });
-      const says = 'paused by itself';
-      const revision = { rollout_id: rollout.id, plan_id: rollout.plan_id, at_ms: at, says, why };
-      await addRevision(this.parts, { ...revision, expected_ms: null });
-      await this.work.note(rollout, `${pool.name}: ${says}: ${why}`);
+      const { id: rollout_id, plan_id } = rollout;
+      const revision = { rollout_id, plan_id, at_ms: at, says: 'paused by itself', why, expected_ms: null };
+      await noteRevision(this.parts, pool.name, revision);
     });
     return true;
   }

@@ -18,6 +18,23 @@ export async function addRevision(
     .execute();
 }
 
+/** A change as the journal has it as well, in a transaction of the caller's. */
+export async function noteRevision(
+  { db, journal }: Pick<Parts, 'db' | 'journal'>,
+  pool: string,
+  revision: Omit<RevisionRow, 'number' | 'by_role'>,
+): Promise<void> {
+  await addRevision({ db }, revision);
+  const { rollout_id, at_ms, says, why } = revision;
+  await journal.note({
+    at: at_ms,
+    kind: 'rollout',
+    subject: `rollout:${rollout_id}`,
+    text: `${pool}: ${says}${why === '' ? '' : ` (${why})`}`,
+    link: `/rollouts/${rollout_id}`,
+  });
+}
+
 /** 0 where there is none. */
 export async function lastRevision({ db }: Pick<Parts, 'db'>, rolloutId: string): Promise<number> {
   return (await lastRevisions({ db }, [rolloutId])).get(rolloutId) ?? 0;

@@ -6,7 +6,7 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import type { RolloutEngine } from './engine.ts';
 import type { Plans } from './plans.ts';
-import { addRevision, lastRevision, revisionsOf } from './revisions.ts';
+import { lastRevision, noteRevision, revisionsOf } from './revisions.ts';
 import { refuseUnknownCalendars, requestFaults } from './start.ts';
 import type { RolloutContext, RolloutStore } from './store.ts';
 import type { RolloutRow } from './tables.ts';
@@ -80,16 +80,8 @@ export class RolloutsUnderWay {
   ): Promise<void> {
     const { id, plan_id } = rollout;
     const row = { rollout_id: id, at_ms: this.now, plan_id, ...revision };
-    await addRevision(this.parts, row);
+    await noteRevision(this.parts, pool.name, row);
     await this.store.set(id, { plan_id: row.plan_id });
-    const because = row.why === '' ? '' : ` (${row.why})`;
-    await this.parts.journal.note({
-      at: row.at_ms,
-      kind: 'rollout',
-      subject: `rollout:${id}`,
-      text: `${pool.name}: ${row.says}${because}`,
-      link: `/rollouts/${id}`,
-    });
   }
 
   private async refuseOvertaken(id: string, basedOn: number): Promise<void> {

@@ -216,8 +216,10 @@ function heldStrip(held: ForecastAnswer['held']): Plugin<'line'> {
         ctx.fillStyle = chartColour(isSeats ? '--attention' : '--rule');
         ctx.fillRect(left, top, width - 1, STRIP);
         ctx.fillStyle = chartColour(isSeats ? '--paper' : '--ink');
-        if (ctx.measureText(constraint).width + 8 <= width)
-          ctx.fillText(constraint, left + 4, top + STRIP / 2 + 1);
+        const label = [`held back by ${constraint}`, constraint].find(
+          (words) => ctx.measureText(words).width + 8 <= width,
+        );
+        if (label) ctx.fillText(label, left + 4, top + STRIP / 2 + 1);
       }
       ctx.restore();
     },
