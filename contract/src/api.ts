@@ -30,6 +30,8 @@ import { moreHostsEndpoints } from './pool/more-hosts.ts';
 import { poolSettingsEndpoints } from './pool/settings.ts';
 import { readinessEndpoints } from './pool/readiness.ts';
 import { streamingEndpoints } from './pool/streaming.ts';
+import { ringOrderEndpoints } from './rings/order.ts';
+import { stagedEndpoints } from './rings/staged.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
 
@@ -68,6 +70,8 @@ export const api: Record<string, Record<string, Endpoint>> = {
   chassis: chassisEndpoints,
   hosts: hostEndpoints,
   rollouts: rolloutEndpoints,
+  ringOrders: ringOrderEndpoints,
+  stagedRollouts: stagedEndpoints,
   calendars: calendarEndpoints,
   access: accessEndpoints,
   estate: estateEndpoints,

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { basedOn, chosen, count, done, endpoint, filled, idParams, instant, text } from './endpoint.ts';
 import { windowSchema } from './plan-file.ts';
+import { ringStates } from './rings/staged.ts';
 
 /** A place in the order of rollouts that follow a cut: its rollout begins with its first window after the ones before it are done. */
 export const ringRequestSchema = z.strictObject({
@@ -33,17 +34,19 @@ export const cutScheduleSchema = z.strictObject({
 });
 export type CutScheduleRequest = z.infer<typeof cutScheduleSchema>;
 
-export const ringStates = ['waiting', 'started', 'done', 'stopped', 'dropped'] as const;
-export type RingState = (typeof ringStates)[number];
+/** Of a ring, or of its rollout once that has ended. */
+export const followingStates = [...ringStates, 'stopped'] as const;
 
 export const ringSchema = z.object({
   id: z.string(),
   versionNumber: z.number(),
   pool: z.string(),
-  state: z.enum(ringStates),
-  /** When it begins, while it waits. */
+  state: z.enum(followingStates),
+  /** When it begins at the earliest, while it waits. */
   dueAt: instant.nullable(),
   rolloutId: z.string().nullable(),
+  /** The rollout through rings that it is a part of. */
+  stagedId: z.string(),
   note: z.string(),
 });
 

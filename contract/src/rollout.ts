@@ -53,7 +53,7 @@ export const revisionSchema = z.object({
 export type RolloutRevision = z.infer<typeof revisionSchema>;
 
 /** Why somebody does it, for whoever reads the record. */
-const why = filled('The reason').max(500, 'has over 500 characters');
+export const why = filled('The reason').max(500, 'has over 500 characters');
 
 const percentiles = <T extends z.ZodType>(value: T) => z.object({ p10: value, p50: value, p90: value });
 const windowSpan = z.object({ start: instant, end: instant, minutes: z.number(), clockChange: z.number() });

@@ -15,6 +15,8 @@ export const topicKinds = [
   'bulk',
   'pool',
   'rollout',
+  'ring-order',
+  'staged',
   'calendar',
   'access',
   // A job's state; how far it is comes many times a second and is a topic of its own.

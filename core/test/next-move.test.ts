@@ -1,7 +1,6 @@
-/** What a rollout does next, and the gate before one that follows others: situations by hand. */
+/** What a rollout does next: situations by hand. */
 import * as fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { gate, type Before } from '../src/rollout/gate.ts';
 import { nextMove, standingAfter, type RolloutSituation } from '../src/rollout/next-move.ts';
 import { MINUTE } from '../src/time/instant.ts';
 
@@ -99,30 +98,5 @@ describe('how it stands then', () => {
       if (wakeAt !== undefined) expect(wakeAt).toBeGreaterThan(situation.now);
     });
     fc.assert(property);
-  });
-});
-
-describe('the gate', () => {
-  const done: Before = { name: 'pilot', state: 'started', rollout: 'done', setAside: 0 };
-
-  it.each<[string, readonly Before[], string]>([
-    ['nothing before it', [], 'start'],
-    ['all ended well', [done, { ...done, name: 'records' }], 'start'],
-    ['one had nothing to do', [{ ...done, state: 'done', rollout: null }], 'start'],
-    ['one has not begun', [{ ...done, state: 'waiting', rollout: null }], 'wait: pilot has not begun'],
-    ['one is at work', [{ ...done, rollout: 'at work' }], 'wait: pilot is not done'],
-    ['one sleeps until its next window', [{ ...done, rollout: 'asleep' }], 'wait: pilot is not done'],
-    ['one was stopped', [{ ...done, rollout: 'stopped' }], 'drop: pilot before it was stopped'],
-    ['one was dropped', [{ ...done, state: 'dropped', rollout: null }], 'drop: pilot before it was dropped'],
-    ['a host was set aside', [{ ...done, setAside: 1 }], 'drop: a host of pilot was set aside'],
-    ['hosts were set aside', [{ ...done, setAside: 2 }], 'drop: 2 hosts of pilot were set aside'],
-    [
-      'the first that is not well decides',
-      [done, { ...done, name: 'records', rollout: 'at work' }, { ...done, name: 'maps', state: 'dropped' }],
-      'wait: records is not done',
-    ],
-  ])('when %s', (_what, list, verdict) => {
-    const found = gate(list);
-    expect(found.do === 'start' ? 'start' : `${found.do}: ${found.why}`).toBe(verdict);
   });
 });

@@ -72,6 +72,34 @@ describe('rings by hand', () => {
     expect(answer.finishesInFirstWindow).toBe(0);
   });
 
+  it('of one pool one is not begun before the other has ended, however little its gate asks', () => {
+    // Three of six are done at 01:30, which is enough; the last three at 02:00.
+    const half = soak(0, { finishedShare: 0.5 });
+    const opens = (change: Partial<RingPlan>) =>
+      inWords(answerTo([ring('first', 6, 3, { ...half, ...change }), ring('rest', 4, 4, change)]))[1]?.[1];
+    expect(opens({})).toBe('2027-03-23T01:30:00Z');
+    expect(opens({ pool: 'desks' })).toBe('2027-03-23T02:00:00Z');
+    // The soak counts from the share on: 01:30 and one hour is later than the end.
+    const soaked = { pool: 'desks', ...soak(1, { finishedShare: 0.5 }) };
+    expect(opens(soaked)).toBe('2027-03-23T02:30:00Z');
+  });
+
+  it('of one pool the other begins after a host that was given up, if the gate lets it', () => {
+    // Every attempt fails: no gate opens on a share of hosts that never come.
+    const failing = { pool: 'desks', failure: { rate: 1, retries: 0 } };
+    const answer = answerTo([ring('first', 2, 2, failing), ring('rest', 2, 2, { pool: 'desks' })]);
+    expect(inWords(answer)[1]).toEqual(['rest', null, null]);
+  });
+
+  it('one that may not begin before an instant waits for it', () => {
+    const notBefore = at('2027-03-24T02:00:00Z');
+    const rings = [ring('pilot', 6, 3, { notBefore }), ring('rest', 8, 4)];
+    expect(inWords(answerTo(rings))).toEqual([
+      ['pilot', '2027-03-24T02:00:00Z', '2027-03-24T03:00:00Z'],
+      ['rest', '2027-03-24T03:00:00Z', '2027-03-24T04:00:00Z'],
+    ]);
+  });
+
   it('soak that ends in a window uses what is left of it', () => {
     // Done at 02:00, 24 hours and a half later: 02:30 to 05:00 hold five waves of four.
     const answer = answerTo([ring('pilot', 6, 3, soak(24.5)), ring('rest', 24, 4)]);

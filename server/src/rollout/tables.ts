@@ -1,10 +1,8 @@
-/** Rollouts with their plans, the hosts they have in their lists, and the rings that follow a cut. Units are in the names: `_ms` instants, `_bytes` sizes. */
+/** Rollouts with their plans, and the hosts they have in their lists. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
 import type { RolloutState } from '@vatline/contract/rollout';
 import type { HostStage } from '@vatline/core/rollout/host-state';
-import type { Verdict } from '@vatline/core/rollout/gate';
 import type { Role } from '@vatline/core/roles';
-import type { RingState } from '@vatline/contract/cut-schedule';
 import type { Tables } from '../platform/tables.ts';
 
 declare module '../platform/tables.ts' {
@@ -45,6 +43,8 @@ declare module '../platform/tables.ts' {
       /** 1 where it is for some hosts only, so that the pool as a whole goes on with what it runs. */
       is_part: Generated<number>;
       started_ms: number;
+      /** From when its windows count: of a ring, from the beginning of the whole. */
+      windows_from_ms: number;
       ended_ms: number | null;
       promised_ms: number | null;
       /** Set while hosts still at work are finished before the way back begins: its batch, 0 for the same. */
@@ -82,22 +82,6 @@ declare module '../platform/tables.ts' {
       finished_ms: number | null;
       error: string | null;
     };
-    /** A place in the order of rollouts that follow the cut of a version. */
-    ring: {
-      id: string;
-      version_id: string;
-      /** From 0. */
-      number: number;
-      pool_id: string;
-      plan_id: string;
-      not_before_ms: number;
-      /** Start of the window it waits for. */
-      due_ms: number | null;
-      state: RingState;
-      rollout_id: string | null;
-    };
-    /** What the gate before a ring said each time it was looked at; the last one is how it stands. */
-    gate: { id: Generated<number>; ring_id: string; at_ms: number; verdict: Verdict['do']; why: string };
   }
 }
 
@@ -105,4 +89,3 @@ export type RolloutRow = Selectable<Tables['rollout']>;
 export type RolloutHostRow = Selectable<Tables['rollout_host']>;
 export type PlanRow = Selectable<Tables['plan']>;
 export type RevisionRow = Selectable<Tables['rollout_revision']>;
-export type RingRow = Selectable<Tables['ring']>;

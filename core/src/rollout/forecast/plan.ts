@@ -38,6 +38,8 @@ export interface RingPlan {
   readonly pool?: string;
   /** Whether it waits for the gate of the ring before it; otherwise it is another rollout at the same time. */
   readonly opens?: 'after the one before' | 'at once';
+  /** It does not open before; of one that opens at once, when it does. */
+  readonly notBefore?: Instant;
   /** What has to hold before the next ring opens; without it, that every host is done. */
   readonly gate?: GatePlan;
 }

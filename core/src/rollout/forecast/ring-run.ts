@@ -28,6 +28,8 @@ export class RingRun {
   done = 0;
   setAside = 0;
   opensAt: Instant | null = null;
+  /** When the share of its gate was done. */
+  reachedAt: Instant | null = null;
   /** When its last host was finished. */
   lastFinish: Instant = 0;
   /** Stopped by the failure rule of its own gate or of one before it. */

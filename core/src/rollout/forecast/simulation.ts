@@ -8,6 +8,7 @@ import { HOUR, MINUTE, type Instant } from '../../time/instant.ts';
 import type { WindowSpan } from '../../time/windows.ts';
 import { admit } from '../admission.ts';
 import { stopsFor } from '../failure-rule.ts';
+import { hostsNeeded } from '../rings/gate.ts';
 import { expectedSessions, seatsToSpare, type SeatPlan } from '../seats.ts';
 import { FinishQueue } from './finish-queue.ts';
 import type { Turn } from './host-queue.ts';
@@ -66,7 +67,8 @@ export class Simulation {
   /** Walks to the end. */
   run(): this {
     const begin = this.plan.resumeAt ?? this.plan.from;
-    for (const ring of this.rings) if (ring.number === 0 || ring.plan.opens === 'at once') ring.open(begin);
+    for (const ring of this.rings)
+      if (ring.number === 0 || ring.plan.opens === 'at once') this.open(ring, begin);
     for (let now = this.nextEvent(); now < Infinity; now = this.nextEvent()) {
       this.noteSeats(now);
       while (this.finishes.next <= now) this.finish(this.finishes.pop(), now);
@@ -176,6 +178,7 @@ export class Simulation {
       ring.setAside++;
       this.finished(ring, host, now);
       this.stopIfTooMany(ring);
+      this.openNext(ring, now);
     }
   }
 
@@ -191,8 +194,16 @@ export class Simulation {
     const next = this.rings[ring.number + 1];
     if (next?.opensAt !== null || next.plan.opens === 'at once') return;
     const { finishedShare, soakHours, approvalHours } = ring.plan.gate ?? openGate;
-    const needed = Math.ceil(finishedShare * ring.plan.hosts.length - 1e-9);
-    if (ring.done >= needed) next.open(now + (soakHours + approvalHours) * HOUR);
+    if (ring.done >= hostsNeeded(ring.plan.hosts.length, finishedShare)) ring.reachedAt ??= now;
+    if (ring.reachedAt === null) return;
+    // A pool takes one rollout at a time.
+    const isSamePool = next.plan.pool !== undefined && next.plan.pool === ring.plan.pool;
+    if (isSamePool && !ring.isFinished) return;
+    this.open(next, Math.max(now, ring.reachedAt + (soakHours + approvalHours) * HOUR));
+  }
+
+  private open(ring: RingRun, at: Instant): void {
+    ring.open(Math.max(at, ring.plan.notBefore ?? at));
   }
 
   /** The ring and all that wait for it. */

@@ -19,6 +19,7 @@ import { readyForKinds } from './0016-ready-for-kinds.ts';
 import { poolDepth } from './0017-pool-depth.ts';
 import { readinessRules } from './0018-readiness.ts';
 import { planRevisions } from './0019-plan-revisions.ts';
+import { rings } from './0020-rings.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -40,4 +41,5 @@ export const migrations: Record<string, Migration> = {
   '0017-pool-depth': poolDepth,
   '0018-readiness': readinessRules,
   '0019-plan-revisions': planRevisions,
+  '0020-rings': rings,
 };
