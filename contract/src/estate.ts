@@ -41,8 +41,8 @@ export const callKinds = [
 
 export const faultSchema = z.object({
   id: z.string(),
-  kind: z.enum(['fail next', 'quota exhausted', 'agent silent', 'account locked']),
-  /** The call that fails, the site whose quota is gone, the host whose agent is silent, or the account. */
+  kind: z.enum(['fail next', 'quota exhausted', 'agent silent', 'account locked', 'slow sign-ins']),
+  /** The call that fails, the site whose quota is gone, the host whose agent is silent, the account, or the pool. */
   target: z.string(),
 });
 

@@ -109,6 +109,8 @@ export const rolloutSchema = z.object({
   failed: z.number(),
   setAside: z.number(),
   startedAt: instant,
+  /** From when its windows count: of a ring, from the beginning of the whole. */
+  windowsFrom: instant,
   endedAt: instant.nullable(),
   /** The window it works in or waits for; none while it is paused. */
   nextWindow: windowSpan.nullable(),
@@ -118,6 +120,8 @@ export const rolloutSchema = z.object({
   expectedAt: instant.nullable(),
   /** Since when no host begins, by somebody's decision. */
   pausedAt: instant.nullable(),
+  /** The rollout through rings that it is a ring of. */
+  partOf: z.object({ id: z.string(), title: z.string(), ring: z.string() }).nullable(),
   /** The number of its last revision. */
   revision: z.number(),
   /** What it runs by now. */

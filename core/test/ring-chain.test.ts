@@ -65,6 +65,7 @@ describe('what is left of a chain', () => {
     hasEnded: false,
     isStopped: false,
     isPaused: false,
+    failing: null,
     reachedAt: null,
     decision: null,
     slower: null,
@@ -111,7 +112,7 @@ describe('what is left of a chain', () => {
     const reached = { reachedAt: at('2027-03-23T01:15:00Z'), nextIsSamePool: true };
     const pooled = [pilot(reached, { finishedShare: 0.5 }), rest].map((one) => ({
       ...one,
-      plan: { ...one.plan, pool: 'desks' },
+      plan: one.plan && { ...one.plan, pool: 'desks' },
     }));
     expect(left(pooled)).toEqual(['pilot: 23T01:30 to 23T02:00', 'rest: 23T02:00 to 23T03:00']);
   });

@@ -20,6 +20,7 @@ const through: RingStanding = {
   hasEnded: true,
   isStopped: false,
   isPaused: false,
+  failing: null,
   reachedAt: 100 * HOUR,
   decision: null,
   slower: null,
@@ -39,6 +40,12 @@ describe('a gate', () => {
     ['it has not begun', { ...underWay, state: 'waiting', done: 0 }, {}, 'wait: pilot has not begun'],
     ['it is at work', underWay, {}, 'wait: 4 of 10 hosts of pilot are done, 10 are needed'],
     ['it is paused', { ...underWay, isPaused: true }, {}, 'wait: pilot is paused'],
+    [
+      'its failure rule paused it',
+      { ...underWay, isPaused: true, failing: '3 hosts failed; it stops at 3' },
+      {},
+      'hold: pilot: 3 hosts failed; it stops at 3',
+    ],
     ['a part is enough', { ...underWay, done: 9, reachedAt: 90 * HOUR }, { finishedShare: 0.9 }, 'open'],
     [
       'a part is enough, but the next is of the same pool',

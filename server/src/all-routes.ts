@@ -42,6 +42,7 @@ import { poolRoutes } from './pool/routes.ts';
 import { readinessRoutes } from './readiness/routes.ts';
 import { chassisRoutes } from './chassis/routes.ts';
 import { streamingRoutes } from './streaming/routes.ts';
+import { ringRoutes } from './rollout/rings/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse } from './rollout/calendar-use.ts';
 import type { RolloutStore } from './rollout/store.ts';
@@ -104,6 +105,12 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   directoryFileRoutes(door, parts);
   hostRoutes(door, parts, pools);
   rolloutRoutes(door, parts, plans, rollouts, engine);
+  ringRoutes(door, parts, {
+    orders: stores.ringOrders,
+    planner: stores.ringPlanner,
+    staged: stores.staged,
+    presenter: stores.stagedPresenter,
+  });
   calendarRoutes(door, parts, calendars, {
     use: () => calendarUse(parts),
     lookAgain: (id) => engine.advance(id),

@@ -27,7 +27,12 @@ import { PoolStore } from './pool/pools.ts';
 import { RolloutEngine } from './rollout/engine.ts';
 import { HostWork } from './rollout/host-work.ts';
 import { Plans } from './rollout/plans.ts';
-import { Rings } from './rollout/rings.ts';
+import { Following } from './rollout/rings/following.ts';
+import { RingOrders } from './rollout/rings/orders.ts';
+import { RingPlanner } from './rollout/rings/planner.ts';
+import { StagedPresenter } from './rollout/rings/present.ts';
+import { StagedRollouts } from './rollout/rings/staged.ts';
+import { StagedStore } from './rollout/rings/staged-store.ts';
 import { RolloutStore } from './rollout/store.ts';
 
 /** Everything that knows its part of the database, and what works on it. */
@@ -47,7 +52,10 @@ export interface AllStores {
   readonly plans: Plans;
   readonly rollouts: RolloutStore;
   readonly engine: RolloutEngine;
-  readonly rings: Rings;
+  readonly ringOrders: RingOrders;
+  readonly ringPlanner: RingPlanner;
+  readonly stagedPresenter: StagedPresenter;
+  readonly staged: StagedRollouts;
   readonly schedules: CutSchedules;
 }
 
@@ -65,7 +73,10 @@ export async function openStores(parts: Parts): Promise<AllStores> {
   const plans = new Plans(parts, pools, calendars);
   const rollouts = new RolloutStore(parts, plans);
   const engine = new RolloutEngine(parts, plans, rollouts, new HostWork(parts, pools, rollouts));
-  const rings = new Rings(parts, plans, engine);
+  const ringOrders = new RingOrders(parts, plans);
+  const ringPlanner = new RingPlanner(parts, plans);
+  const stagedStore = new StagedStore(parts, plans, rollouts);
+  const staged = new StagedRollouts(parts, ringPlanner, stagedStore, ringOrders, engine);
   return {
     images,
     packages: new PackageStore(parts),
@@ -82,8 +93,11 @@ export async function openStores(parts: Parts): Promise<AllStores> {
     plans,
     rollouts,
     engine,
-    rings,
-    schedules: new CutSchedules(parts, images, rings),
+    ringOrders,
+    ringPlanner,
+    stagedPresenter: new StagedPresenter(parts, ringPlanner, stagedStore, rollouts),
+    staged,
+    schedules: new CutSchedules(parts, images, new Following(parts, plans, staged)),
   };
 }
 

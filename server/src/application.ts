@@ -130,7 +130,7 @@ async function openParts(
 /** Takes up what a stop cut short, and does so again when trouble with the disk is over. Gives the number of jobs. */
 async function resume(
   parts: Parts,
-  { images, pools, keeper, switches, engine, rings, schedules }: AllStores,
+  { images, pools, keeper, switches, engine, staged, schedules }: AllStores,
 ): Promise<number> {
   const { jobs, trouble } = parts;
   await images.versions.indexOlder();
@@ -139,7 +139,7 @@ async function resume(
   await tellBroker(parts, pools);
   await keeper.resume();
   await switches.resume();
-  await rings.resume();
+  await staged.resume();
   await schedules.resume();
   await quotaRequests(parts).resume();
   await siteRequests(parts).resume();

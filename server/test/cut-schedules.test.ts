@@ -180,7 +180,7 @@ describe('a weekly cut with a pilot first', () => {
     await untilMonday(10);
     expect((await kept()).rings.slice(0, 2).map((row) => [row.pool, row.state, row.note])).toEqual([
       ['pilot', 'stopped', ''],
-      ['records', 'dropped', 'pilot before it was stopped'],
+      ['records', 'waiting', 'pilot was stopped'],
     ]);
   });
 

@@ -7,7 +7,8 @@ import { Kysely, Migrator, SqliteDialect, sql } from 'kysely';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { bulkRowStates } from '@vatline/contract/bulk';
 import { captureSources, captureStates } from '@vatline/contract/capture';
-import { ringStates } from '@vatline/contract/cut-schedule';
+import { ringStates, stagedStates } from '@vatline/contract/rings/staged';
+import { decisions } from '@vatline/core/rollout/rings/gate';
 import { versionStates } from '@vatline/core/image/version-state';
 import { roles } from '@vatline/core/roles';
 import { reportStates } from '@vatline/contract/installation';
@@ -247,7 +248,12 @@ const states: Record<string, readonly string[]> = {
   'host work': hostWorks,
   'pool_placement role': placementRoles,
   'assignment target_kind': targetKinds,
-  'gate verdict': ['start', 'wait', 'drop'],
+  'gate verdict': ['open', 'wait', 'hold'],
+  'gate_decision what': decisions,
+  'gate_decision by_role': roles,
+  'ring_order_revision by_role': roles,
+  'staged_rollout state': stagedStates,
+  'staged_rollout by_role': roles,
   'rollout state': rolloutStates,
   'rollout_host stage': hostStages,
 };

@@ -57,6 +57,7 @@ export const stagedRingSchema = z.object({
   rolloutId: z.string().nullable(),
   rolloutState: z.enum(rolloutStates).nullable(),
   isPaused: z.boolean(),
+  /** That it changes, or would change if it began now. */
   hosts: z.number(),
   done: z.number(),
   failed: z.number(),
@@ -77,6 +78,8 @@ export const stagedSchema = z.object({
   title: z.string(),
   state: z.enum(stagedStates),
   heldWhy: z.string(),
+  /** Since when a gate waits for an approval. */
+  asksSince: instant.nullable(),
   order: z.object({ id: z.string(), revision: z.number() }).nullable(),
   image: z
     .object({ id: z.string(), lineId: z.string(), line: z.string(), number: z.number(), dye: dyeSchema })
@@ -96,13 +99,32 @@ export const stagedSchema = z.object({
 });
 export type StagedRollout = z.infer<typeof stagedSchema>;
 
+/** As a list shows it. */
+export const stagedSummarySchema = stagedSchema
+  .pick({
+    id: true,
+    title: true,
+    state: true,
+    heldWhy: true,
+    asksSince: true,
+    image: true,
+    startedAt: true,
+    endedAt: true,
+  })
+  .extend({
+    rings: z.number(),
+    /** Rings that have begun or had nothing to do. */
+    begun: z.number(),
+  });
+export type StagedSummary = z.infer<typeof stagedSummarySchema>;
+
 export const stagedEndpoints = {
   list: endpoint({
     method: 'get',
     path: '/staged-rollouts',
     summary: 'Rollouts through rings, newest first',
     dependsOn: ['staged', 'rollout'],
-    response: z.array(stagedSchema),
+    response: z.array(stagedSummarySchema),
   }),
   get: endpoint({
     method: 'get',

@@ -388,6 +388,7 @@ async function fillRollout(
       is_return: 0,
       plan_id: planId,
       started_ms: startedAt,
+      windows_from_ms: startedAt,
       ended_ms: null,
       return_batch: null,
       promised_ms: promised,

@@ -100,6 +100,11 @@ async function checkTarget(parts: Parts, kind: string, target: string): Promise<
     !(await parts.estate.directory.accounts()).some((account) => account.name === target)
   )
     throw refuse(`there is no account ${target}`);
+  if (
+    kind === 'slow sign-ins' &&
+    !(await parts.db.selectFrom('pool').select('id').where('name', '=', target).executeTakeFirst())
+  )
+    throw refuse(`there is no pool ${target}`);
   if (kind === 'agent silent' && !(await parts.estate.directory.computerNames()).includes(target))
     throw refuse(`there is no host ${target}`);
 }

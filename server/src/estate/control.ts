@@ -5,7 +5,7 @@ import type { Instant } from '@vatline/core/time/instant';
 
 export interface PracticeFault {
   readonly id: string;
-  readonly kind: 'fail next' | 'quota exhausted' | 'agent silent' | 'account locked';
+  readonly kind: 'fail next' | 'quota exhausted' | 'agent silent' | 'account locked' | 'slow sign-ins';
   readonly target: string;
 }
 

@@ -2,6 +2,7 @@
 import type { Need, Waiting } from '@vatline/contract/home';
 import type { LineSummary } from '@vatline/contract/image';
 import type { PackageSummary } from '@vatline/contract/package';
+import type { StagedSummary } from '@vatline/contract/rings/staged';
 import type { Rollout } from '@vatline/contract/rollout';
 import { attachRefusal } from '@vatline/core/package/attachable';
 import { DAY } from '@vatline/core/time/instant';
@@ -27,6 +28,7 @@ export async function needsOf(
     failedHosts(open),
     failedJobs(parts),
     shortRollouts(open),
+    gates(await stores.stagedPresenter.list()),
     hostNotes(parts),
     versionsInTest(lines),
     packagesWaiting(packages),
@@ -104,6 +106,27 @@ function pausedNeed({ id, pool, hosts, done, setAside }: Rollout): Need {
     action: 'Look at the rollout',
     to: `/rollouts/${id}`,
   };
+}
+
+/** Rollouts through rings that go on when somebody says so, and not before. */
+function gates(staged: readonly StagedSummary[]): Need[] {
+  return staged.flatMap(({ id, title, state, heldWhy, asksSince, begun, rings }): Need[] => {
+    const need = { id: `gate-${id}`, to: `/rollouts/staged/${id}` };
+    if (state === 'held')
+      return [
+        { ...need, tone: 'trouble', title: `${title} is held at a gate`, detail: heldWhy, action: 'Decide' },
+      ];
+    if (asksSince === null) return [];
+    return [
+      {
+        ...need,
+        tone: 'attention',
+        title: `${title} waits for an approval`,
+        detail: `${begun} of ${rings} rings are through; an approver lets the next one begin`,
+        action: 'Decide',
+      },
+    ];
+  });
 }
 
 async function hostNotes(parts: Parts): Promise<Need[]> {

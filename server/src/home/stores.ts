@@ -4,6 +4,7 @@ import type { ImageStore } from '../image/store.ts';
 import type { CertificateStore } from '../package/certificates.ts';
 import type { PackageStore } from '../package/store.ts';
 import type { PoolStore } from '../pool/pools.ts';
+import type { StagedPresenter } from '../rollout/rings/present.ts';
 import type { RolloutStore } from '../rollout/store.ts';
 
 export interface Stores {
@@ -11,6 +12,7 @@ export interface Stores {
   readonly packages: PackageStore;
   readonly pools: PoolStore;
   readonly rollouts: RolloutStore;
+  readonly stagedPresenter: Pick<StagedPresenter, 'list'>;
   readonly schedules: CutSchedules;
   readonly certificates: Pick<CertificateStore, 'keyFault'>;
 }

@@ -29,12 +29,12 @@ async function rolloutItems(stores: Stores, from: number, to: number): Promise<T
   for (const rollout of await stores.rollouts.list()) {
     const end = rollout.endedAt ?? rollout.pausedAt ?? rollout.expectedAt ?? to;
     if (end < from || rollout.startedAt > to) continue;
-    const windows = windowsFrom(await stores.rollouts.windowRule(rollout), rollout.startedAt);
+    const windows = windowsFrom(await stores.rollouts.windowRule(rollout), rollout.windowsFrom);
     if (!windows.ok) continue;
     const left = rollout.hosts - rollout.done;
     for (const window of windows.value) {
       if (window.start > Math.min(to, end)) break;
-      if (window.end < from || window.minutes === 0) continue;
+      if (window.end < Math.max(from, rollout.startedAt) || window.minutes === 0) continue;
       const label =
         rollout.endedAt === null && window.end > (rollout.nextWindow?.start ?? 0)
           ? `${rollout.pool} ${left}`

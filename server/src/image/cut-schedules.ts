@@ -16,7 +16,7 @@ import type { JobKind } from '../platform/jobs/runner.ts';
 import type { Parts } from '../platform/parts.ts';
 import { invalid } from '../platform/problem.ts';
 import { refuseStale } from '../platform/stale.ts';
-import type { Rings } from '../rollout/rings.ts';
+import type { Following } from '../rollout/rings/following.ts';
 import { backToCheckpoint, buildSteps, nextBuild, type BuildInput } from './build-job.ts';
 import { cutInput, cutSteps, dropCopy, type CutInput } from './cut-job.ts';
 import { powerStep } from './jobs.ts';
@@ -39,7 +39,7 @@ export class CutSchedules {
   constructor(
     private readonly parts: Parts,
     private readonly store: ImageStore,
-    private readonly rings: Rings,
+    private readonly following: Following,
   ) {
     parts.jobs.register(this.job());
   }
@@ -53,7 +53,7 @@ export class CutSchedules {
   async get(lineId: string): Promise<KeptSchedule> {
     await this.store.lines.get(lineId);
     const row = await this.row(lineId);
-    const rings = await this.rings.ofLine(lineId, 20);
+    const rings = await this.following.ofLine(lineId, 20);
     if (!row) return { schedule: null, revision: 0, nextAt: [], lastAt: null, lastOutcome: '', rings };
     const schedule = fromJson<CutScheduleRequest>(row.schedule_json);
     const next = nextOccurrences(schedule, Math.max(row.after_ms, this.now), SHOWN);
@@ -249,14 +249,8 @@ export class CutSchedules {
         const recorded = async (version: { id: string; number: number; cut_ms: number }) => {
           if (schedule.rollouts.length > 0)
             await this.store.versions.setState(version.id, 'in test', 'schedule', '', this.now);
-          const requests = schedule.rollouts.map((ring) => ({
-            ...ring,
-            zone: schedule.zone,
-            calendarIds: [],
-            stop: null,
-          }));
           const notBefore = version.cut_ms + schedule.waitHours * HOUR;
-          await this.rings.plan({ id: version.id, lineId, number: version.number }, requests, notBefore);
+          await this.following.plan({ id: version.id, lineId, number: version.number }, schedule, notBefore);
         };
         return Promise.resolve([
           ...buildSteps(this.parts, this.store, build),

@@ -14,7 +14,8 @@ export async function versionUse(db: Db): Promise<Map<string, string[]>> {
     add(versionId, `${pool} runs it on ${hosts} ${hosts === 1 ? 'host' : 'hosts'}`);
   for (const { versionId, pool } of await openRollouts(db)) add(versionId, `a rollout takes ${pool} to it`);
   for (const { versionId, pool } of await openSwitches(db)) add(versionId, `${pool} is switched to it`);
-  for (const { versionId, pool } of await waitingRings(db)) add(versionId, `${pool} is to follow its cut`);
+  for (const { versionId, pool } of await waitingRings(db))
+    add(versionId, `${pool} is a ring that waits for it`);
   for (const { versionId, pool } of await waysBack(db)) add(versionId, `${pool} goes back to it`);
   return reasons;
 }
@@ -56,9 +57,12 @@ function openSwitches(db: Db) {
 function waitingRings(db: Db) {
   return db
     .selectFrom('ring')
+    .innerJoin('staged_rollout', 'staged_rollout.id', 'ring.staged_id')
     .innerJoin('pool', 'pool.id', 'ring.pool_id')
-    .select(['ring.version_id as versionId', 'pool.name as pool'])
+    .select(['staged_rollout.image_version_id as versionId', 'pool.name as pool'])
     .where('ring.state', '=', 'waiting')
+    .where('image_version_id', 'is not', null)
+    .$narrowType<{ versionId: string }>()
     .execute();
 }
 

@@ -32,6 +32,7 @@ export class RolloutEngine {
   private turn: Promise<unknown> = Promise.resolve();
   /** Work and drain of each open rollout, as they were when it was first looked at. */
   private readonly pace = new Map<string, Pick<RingPlan, 'work' | 'drain'>>();
+  private readonly listeners: ((rollout: RolloutRow) => void)[] = [];
 
   constructor(
     private readonly parts: Parts,
@@ -46,6 +47,11 @@ export class RolloutEngine {
         if (rolloutId) await this.step(rolloutId);
       });
     });
+  }
+
+  /** Tells of every rollout that was looked at: hosts may be through, or all of it. */
+  onLook(listener: (rollout: RolloutRow) => void): void {
+    this.listeners.push(listener);
   }
 
   private get pools(): PoolStore {
@@ -205,8 +211,8 @@ export class RolloutEngine {
   private async situation({ rollout, request }: RolloutContext): Promise<RolloutSituation> {
     const now = this.parts.estate.clock.now();
     const { waiting, atWork, failed } = await this.store.counts(rollout.id);
-    const rule = await this.plans.windowRule(request, rollout.started_ms);
-    const window = must(openOrNextWindow(rule, rollout.started_ms, now));
+    const rule = await this.plans.windowRule(request, rollout.windows_from_ms);
+    const window = must(openOrNextWindow(rule, rollout.windows_from_ms, now));
     return {
       isStopped: rollout.state === 'stopped',
       isPaused: rollout.paused_ms !== null,
@@ -271,7 +277,7 @@ export class RolloutEngine {
   private async paceOf({ rollout, request }: RolloutContext): Promise<Pick<RingPlan, 'work' | 'drain'>> {
     const known = this.pace.get(rollout.id);
     if (known) return known;
-    const options = { seed: 1, from: rollout.started_ms, runs: 1 };
+    const options = { seed: 1, from: rollout.windows_from_ms, runs: 1 };
     const { ring } = await this.plans.forecastable(request, options);
     this.pace.set(rollout.id, ring);
     return ring;
@@ -328,7 +334,8 @@ export class RolloutEngine {
     return id;
   }
 
-  private tell({ id, pool_id }: RolloutRow): void {
-    this.parts.journal.tell(`rollout:${id}`, `pool:${pool_id}`);
+  private tell(rollout: RolloutRow): void {
+    this.parts.journal.tell(`rollout:${rollout.id}`, `pool:${rollout.pool_id}`);
+    for (const listener of this.listeners) listener(rollout);
   }
 }

@@ -58,15 +58,18 @@ export async function requestFaults(
   // How long the work takes is nobody's choice; windows are looked at below, with what never happens.
   else faults.push(...planFaults(planned.plan).filter(({ path }) => !/^(work|window)\./.test(path)));
   const windows = listWindows(planned.ring.window, planned.plan.from, 1);
-  if (!windows.ok)
-    faults.push(
-      ...windows.error.map((f) => ({ ...f, path: f.path === 'zone' ? 'zone' : `window.${f.path}` })),
-    );
+  if (!windows.ok) faults.push(...windows.error.map((fault) => ({ ...fault, path: windowPath(fault.path) })));
   else if (windows.value.length === 0) faults.push({ path: 'window.rule', message: 'never happens' });
   const first = windows.ok ? windows.value[0] : undefined;
-  const at = [first?.start ?? planned.plan.from];
+  const { from, resumeAt = from } = planned.plan;
+  const at = [Math.max(first?.start ?? from, resumeAt)];
   faults.push(...(await attachFaults(parts, request.packageVersionIds, planned.pool.name, at)));
   return faults;
+}
+
+/** Where a fault of a window rule stands in its plan. */
+export function windowPath(path: string): string {
+  return path === 'zone' ? 'zone' : `window.${path}`;
 }
 
 /** Names that are no hosts of the pool. */
@@ -97,10 +100,11 @@ async function heldBack(
 export async function refuseUnknownCalendars(
   { calendars }: Plans,
   { calendarIds }: Pick<Plan, 'calendarIds'>,
+  at = '',
 ): Promise<void> {
   const unknown = new Set(await calendars.unknown(calendarIds));
   const faults = calendarIds.flatMap((id, i) =>
-    unknown.has(id) ? [{ path: `calendarIds.${i}`, message: 'there is no such calendar' }] : [],
+    unknown.has(id) ? [{ path: `${at}calendarIds.${i}`, message: 'there is no such calendar' }] : [],
   );
   if (faults.length > 0) throw invalid(faults);
 }
@@ -153,12 +157,14 @@ export async function prepareRollout(
   parts: Parts,
   plans: Plans,
   request: RolloutRequest,
-  returnsFrom?: string,
+  { returnsFrom, windowsFrom }: { readonly returnsFrom?: string; readonly windowsFrom?: number } = {},
 ): Promise<PreparedRollout> {
   const at = parts.estate.clock.now();
-  const options = { seed: hash32(request.poolId), from: at, runs: RUNS };
+  const from = windowsFrom ?? at;
+  const options = { seed: hash32(request.poolId), from, runs: RUNS };
   await refuseUnknownCalendars(plans, request);
-  const planned = await plans.forecastable(request, options);
+  const found = await plans.forecastable(request, options);
+  const planned = { ...found, plan: { ...found.plan, resumeAt: at } };
   const faults = await requestFaults(parts, request, planned, returnsFrom !== undefined);
   if (faults.length > 0) throw invalid(faults);
   const { finish } = await forecastOf(parts, planned.plan);
@@ -189,6 +195,7 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
       is_part: request.onlyHosts.length > 0 ? 1 : 0,
       plan_id: planId,
       started_ms: at,
+      windows_from_ms: planned.plan.from,
       ended_ms: null,
       return_batch: null,
       promised_ms: promisedAt,
@@ -251,9 +258,15 @@ export async function startRollout(
   plans: Plans,
   request: RolloutRequest,
   also: (id: string) => Promise<void> = () => Promise.resolve(),
+  windowsFrom?: number,
 ): Promise<string> {
   await refuseIfOpen(parts, request.poolId);
-  const prepared = await prepareRollout(parts, plans, request);
+  const prepared = await prepareRollout(
+    parts,
+    plans,
+    request,
+    windowsFrom === undefined ? {} : { windowsFrom },
+  );
   const id = await parts.db.transact(async () => {
     const kept = await keepRollout(parts, plans, prepared);
     await also(kept);
@@ -308,7 +321,7 @@ export async function prepareReturn(
     batch: size,
     maxUnavailable: Math.max(size, plan.maxUnavailable),
   };
-  return prepareRollout(parts, plans, back, row.to_blend_id);
+  return prepareRollout(parts, plans, back, { returnsFrom: row.to_blend_id });
 }
 
 function wallTime(minutes: number): string {

@@ -11,6 +11,7 @@ import { notFound } from '../platform/problem.ts';
 import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import { forecastOf } from './forecasting.ts';
+import { LastKnown } from './last-known.ts';
 import type { Plans } from './plans.ts';
 import { lastRevisions } from './revisions.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
@@ -41,19 +42,22 @@ interface Around {
   readonly revision: number;
   /** Names of the calendars that it keeps to. */
   readonly calendars: readonly string[];
+  readonly partOf: Rollout['partOf'];
 }
 
 export class RolloutStore {
-  /** The last forecast of the rest, by what it depended on: asking again costs nothing. */
-  private readonly expected = new Map<string, { key: string; at: number | null }>();
-
-  /** Forecasts of the rest that are being made; one at a time for a rollout. */
-  private readonly asking = new Map<string, Promise<number | null>>();
+  /** Forecasts of the rest, 9 in 10. */
+  private readonly expected: LastKnown<number | null>;
 
   constructor(
     private readonly parts: Parts,
     private readonly plans: Plans,
-  ) {}
+  ) {
+    this.expected = new LastKnown(
+      (id) => parts.journal.tell(`rollout:${id}`),
+      (error) => parts.log.warn({ err: error as Error }, 'forecast of the rest failed'),
+    );
+  }
 
   private get pools(): PoolStore {
     return this.plans.pools;
@@ -209,6 +213,7 @@ export class RolloutStore {
       rows.map((row) => row.id),
     );
     const calendars = new Map((await this.plans.calendars.all()).map(({ id, name }) => [id, name]));
+    const wholes = await this.wholesOf(rows.map((row) => row.id));
     return Promise.all(
       rows.map((row) => {
         const plan = plans.get(row.plan_id);
@@ -220,9 +225,21 @@ export class RolloutStore {
           plan,
           revision: revisions.get(row.id) ?? 1,
           calendars: plan.calendarIds.flatMap((id) => calendars.get(id) ?? []),
+          partOf: wholes.get(row.id) ?? null,
         });
       }),
     );
+  }
+
+  /** The rollouts through rings that some rollouts are parts of. */
+  private async wholesOf(ids: readonly string[]): Promise<Map<string, NonNullable<Rollout['partOf']>>> {
+    const rows = await this.parts.db
+      .selectFrom('ring')
+      .innerJoin('staged_rollout', 'staged_rollout.id', 'ring.staged_id')
+      .select(['rollout_id', 'staged_rollout.id', 'staged_rollout.title', 'ring.name as ring'])
+      .where('rollout_id', 'in', ids)
+      .execute();
+    return new Map(rows.map(({ rollout_id, ...whole }) => [rollout_id ?? '', whole]));
   }
 
   private async presentOne(row: RolloutRow, around: Around): Promise<Rollout> {
@@ -247,10 +264,12 @@ export class RolloutStore {
       failed: counts.failed,
       setAside: counts.setAside,
       startedAt: row.started_ms,
+      windowsFrom: row.windows_from_ms,
       endedAt: row.ended_ms,
       nextWindow,
       promisedAt: row.promised_ms,
       pausedAt: row.ended_ms === null ? row.paused_ms : null,
+      partOf: around.partOf,
       revision: around.revision,
       plan,
       expectedAt:
@@ -259,19 +278,19 @@ export class RolloutStore {
   }
 
   /** The windows of a rollout, without those on closed days. */
-  windowRule({ plan, startedAt }: Rollout): Promise<WindowRule> {
-    return this.plans.windowRule(plan, startedAt);
+  windowRule({ plan, windowsFrom }: Rollout): Promise<WindowRule> {
+    return this.plans.windowRule(plan, windowsFrom);
   }
 
   /** The window it is at work in, or goes on in: one that is open but too short for any host is over. */
   private async nextWindow(row: RolloutRow, plan: Plan): Promise<WindowSpan | null> {
-    const rule = await this.plans.windowRule(plan, row.started_ms);
+    const rule = await this.plans.windowRule(plan, row.windows_from_ms);
     const now = this.parts.estate.clock.now();
-    const window = openOrNextWindow(rule, row.started_ms, now);
+    const window = openOrNextWindow(rule, row.windows_from_ms, now);
     if (!window.ok || !window.value) return null;
     const isOver = row.state === 'asleep' && window.value.start < now;
     if (!isOver) return window.value;
-    const following = openOrNextWindow(rule, row.started_ms, window.value.end + 1);
+    const following = openOrNextWindow(rule, row.windows_from_ms, window.value.end + 1);
     return following.ok ? (following.value ?? null) : null;
   }
 
@@ -290,27 +309,7 @@ export class RolloutStore {
     if (left === 0) return null;
     const now = this.parts.estate.clock.now();
     const key = `${row.plan_id} ${left} ${counts.failed} ${Math.floor(now / 300_000)} ${next?.start ?? 'none'}`;
-    const known = this.expected.get(row.id);
-    if (known?.key === key) return known.at;
-    const asked = this.asking.get(row.id) ?? this.askForEnd(row, plan, left, key);
-    return known ? known.at : asked;
-  }
-
-  private askForEnd(row: RolloutRow, plan: Plan, left: number, key: string): Promise<number | null> {
-    const asked = this.forecastEnd(row, plan, left)
-      .then((at) => {
-        const changed = this.expected.get(row.id)?.at !== at;
-        this.expected.set(row.id, { key, at });
-        if (changed) this.parts.journal.tell(`rollout:${row.id}`);
-        return at;
-      })
-      .finally(() => this.asking.delete(row.id));
-    this.asking.set(row.id, asked);
-    // Nobody may be waiting for it; those who are see the error themselves.
-    asked.catch((error: unknown) =>
-      this.parts.log.warn({ err: error as Error }, 'forecast of the rest failed'),
-    );
-    return asked;
+    return this.expected.get(row.id, key, () => this.forecastEnd(row, plan, left));
   }
 
   private async forecastEnd(row: RolloutRow, kept: Plan, left: number): Promise<number | null> {
@@ -321,7 +320,7 @@ export class RolloutStore {
 
   /** What is left, by a plan; nothing where it cannot be forecast. Hosts at work are counted as if they began now. */
   async forecastRest(row: RolloutRow, kept: Plan, left: number): Promise<Forecast | undefined> {
-    const options = { seed: row.seed, from: row.started_ms, runs: 200 };
+    const options = { seed: row.seed, from: row.windows_from_ms, runs: 200 };
     const { plan, ring } = await this.plans.forecastable(await this.requestOf(row, kept), options);
     const resumeAt = this.parts.estate.clock.now();
     const hosts = ring.hosts.slice(0, left);

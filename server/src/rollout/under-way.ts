@@ -98,7 +98,11 @@ export class RolloutsUnderWay {
     // A batch that was right for all hosts is not wrong because few of them are left.
     const batch = plan.batch > hosts ? plan.batch : Math.min(plan.batch, Math.max(1, waiting + atWork));
     const request = { ...(await this.store.requestOf(row, plan)), ...plan, batch };
-    const planned = await this.plans.forecastable(request, { seed: row.seed, from: row.started_ms, runs: 1 });
+    const planned = await this.plans.forecastable(request, {
+      seed: row.seed,
+      from: row.windows_from_ms,
+      runs: 1,
+    });
     const faults = await requestFaults(this.parts, request, planned, row.is_return === 1);
     // What it is to run was judged at its start, and which hosts are left is its own list's.
     const own = faults.filter(

@@ -168,6 +168,7 @@ const kinds: { value: FaultKind; label: string; target: string }[] = [
   { value: 'quota exhausted', label: 'a quota is exhausted', target: 'Site' },
   { value: 'agent silent', label: 'an agent is silent', target: 'Host' },
   { value: 'account locked', label: 'an account is locked', target: 'Account' },
+  { value: 'slow sign-ins', label: 'people wait longer to sign in', target: 'Pool' },
 ];
 
 function Faults({ estate }: { estate: Estate }) {
@@ -211,12 +212,14 @@ function NewFault({ estate }: { estate: Estate }) {
     { skip: kind !== 'agent silent' },
   );
   const { data: accounts = [] } = directoryApi.useAccountsQuery({}, { skip: kind !== 'account locked' });
+  const { data: pools = [] } = poolsApi.usePoolsQuery({}, { skip: kind !== 'slow sign-ins' });
   const problem = problemOf(adding.error);
   const targets = {
     'fail next': [...callKinds],
     'quota exhausted': estate.sites.map((site) => site.name),
     'agent silent': hosts.map((host) => host.name),
     'account locked': accounts.map((account) => account.name),
+    'slow sign-ins': pools.map((pool) => pool.name),
   }[kind];
   return (
     <>

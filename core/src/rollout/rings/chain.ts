@@ -37,7 +37,10 @@ function moreApproval({ gate }: RingPlan, hours: number) {
   return { ...known, approvalHours: known.approvalHours + hours };
 }
 
-export interface RingUnderWay extends ChainRing {
+export interface RingUnderWay {
+  /** Undefined for one that is over. */
+  readonly plan: RingPlan | undefined;
+  readonly rules: GateRules;
   readonly standing: RingStanding;
   /** Hosts that are waiting or at work. */
   readonly left: number;
@@ -51,7 +54,7 @@ export function restOfChain(
 ): (RingPlan | undefined)[] {
   return rings.map((ring, i) => {
     const { plan, standing, left } = ring;
-    if (left === 0 || standing.hasEnded || standing.state === 'done' || standing.state === 'dropped')
+    if (!plan || left === 0 || standing.hasEnded || standing.state === 'done' || standing.state === 'dropped')
       return undefined;
     const rest: RingPlan = {
       ...plan,

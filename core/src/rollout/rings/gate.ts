@@ -33,6 +33,8 @@ export interface RingStanding {
   readonly hasEnded: boolean;
   readonly isStopped: boolean;
   readonly isPaused: boolean;
+  /** Why its failure rule paused it, in words; null where it did not. */
+  readonly failing: string | null;
   /** When the share was reached; null while it is not. */
   readonly reachedAt: Instant | null;
   /** What was decided last; null for nothing. */
@@ -98,6 +100,7 @@ function heldFor(ring: RingStanding, { finishedShare }: GateRules): string | und
     const lost = setAside > 0 ? `; ${setAside} set aside` : '';
     return `${done} of ${hosts} hosts of ${name} are done, ${needed} are needed${lost}`;
   }
+  if (ring.failing !== null) return `${name}: ${ring.failing}`;
   return ring.slower === null ? undefined : `${name}: ${ring.slower}`;
 }
 

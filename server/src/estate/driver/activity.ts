@@ -43,6 +43,8 @@ export interface UserActivity {
   arrivals(pool: string): Promise<readonly number[]>;
   /** Who came to a pool in the hours that began between two instants, the oldest first; at most a week of them is kept. */
   signIns(pool: string, from: Instant, to: Instant): Promise<readonly SignInHour[]>;
+  /** Seconds of each sign-in on a host between two instants, at most a week of them, the oldest first. */
+  signInSeconds(pool: string, host: string, from: Instant, to: Instant): Promise<readonly number[]>;
   /** Minutes that are left of a session in this pool: median and 90th percentile. */
   sessionLength(pool: string): Promise<{ readonly medianMinutes: number; readonly p90Minutes: number }>;
   /** Waits until nobody is left on the host, at most the limit, then signs them out. */

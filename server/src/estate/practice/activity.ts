@@ -1,7 +1,7 @@
 /** People whose sessions come and go. */
 import { arrivalsOf } from '@vatline/core/pool/session-curve';
-import { hash32, logNormal, seededRandom } from '@vatline/core/random';
-import { HOUR, MINUTE, type Instant } from '@vatline/core/time/instant';
+import { hash32, logNormal, poisson, seededRandom } from '@vatline/core/random';
+import { DAY, HOUR, MINUTE, type Instant } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
 import type { PoolLoad, Session, SignInHour, UserActivity } from '../driver/activity.ts';
 import type { Operation } from '../driver/operations.ts';
@@ -11,6 +11,11 @@ import { STAY_MINUTES, type Presence } from './presence.ts';
 
 /** What is left of a session, once somebody is asked to finish. */
 const sessionLength = { medianMinutes: 8, p90Minutes: 40 };
+
+/** Sign-ins are kept for so long. */
+const WEEK = 7 * DAY;
+/** How much longer they take where that fault is switched on. */
+const SLOWER = 1.4;
 
 export class PracticeActivity implements UserActivity {
   /** Of the hour that was asked about last; ten thousand hosts are asked about again and again in it. */
@@ -40,6 +45,44 @@ export class PracticeActivity implements UserActivity {
 
   signIns(pool: string, from: Instant, to: Instant): Promise<SignInHour[]> {
     return this.presence.signIns(pool, from, Math.min(to, this.operations.now()));
+  }
+
+  async signInSeconds(pool: string, host: string, from: Instant, to: Instant): Promise<number[]> {
+    const until = Math.min(to, this.operations.now());
+    const since = Math.max(from, until - WEEK);
+    const arrivals = await this.arrivals(pool);
+    const hosts = await this.db
+      .selectFrom('machine')
+      .select(({ fn }) => fn.countAll<number>().as('n'))
+      .where('pool', '=', pool)
+      .executeTakeFirstOrThrow();
+    const slow = await this.slowSince(pool);
+    const median = 14 + (hash32(`${this.seed}:sign-in:${pool}`) % 8);
+    const seconds: number[] = [];
+    for (let hour = Math.floor(since / HOUR); hour * HOUR < until; hour++) {
+      const random = seededRandom(hash32(`${this.seed}:sign-in:${host}:${hour}`));
+      const mean =
+        (arrivals[Math.floor(wallClock(this.zone, hour * HOUR).minutes / 60)] ?? 0) / Math.max(1, hosts.n);
+      for (let left = poisson(random, mean); left > 0; left--) {
+        const at = hour * HOUR + random() * HOUR;
+        const longer = at >= slow ? SLOWER : 1;
+        const taken = logNormal(random, median, median * 1.5) * longer;
+        if (at >= since && at < until) seconds.push(taken);
+      }
+    }
+    return seconds;
+  }
+
+  /** Since when people wait longer; never where no such fault is switched on. */
+  private async slowSince(pool: string): Promise<Instant> {
+    const fault = await this.db
+      .selectFrom('fault')
+      .select('since_ms')
+      .where('kind', '=', 'slow sign-ins')
+      .where('target', '=', pool)
+      .orderBy('since_ms')
+      .executeTakeFirst();
+    return fault?.since_ms ?? Infinity;
   }
 
   /**

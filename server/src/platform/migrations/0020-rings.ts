@@ -23,7 +23,7 @@ const staged = [
     order_id text references ring_order (id) on delete set null, order_revision integer,
     image_version_id text references image_version (id), follows_cut integer not null, by_role text check (by_role in ${ROLES}),
     state text not null check (state in ('under way', 'held', 'stopped', 'done')), held_why text not null,
-    not_before_ms integer not null, started_ms integer not null, ended_ms integer, promised_ms integer,
+    asks_ms integer, not_before_ms integer not null, started_ms integer not null, ended_ms integer, promised_ms integer,
     seed integer not null) strict`,
   `create index staged_under_way on staged_rollout (started_ms) where ended_ms is null`,
   `create table staged_package (staged_id text not null references staged_rollout (id) on delete cascade,
@@ -32,17 +32,17 @@ const staged = [
   `insert into staged_rollout select 'staged-' || version_id, image_line.name || ' ' || image_version.number, null, null,
       version_id, 1, null,
       case when max(ring.state = 'waiting') then 'under way'
-        when max(ring.state in ('dropped', 'stopped')) then 'stopped' else 'done' end, '',
+        when max(ring.state in ('dropped', 'stopped')) then 'stopped' else 'done' end, '', null,
       min(not_before_ms), min(not_before_ms),
       case when max(ring.state = 'waiting') then null else max(coalesce(due_ms, not_before_ms)) end, null, 1
     from ring join image_version on image_version.id = version_id join image_line on image_line.id = image_version.line_id
     group by version_id`,
   `create table new_ring (id text primary key, staged_id text not null references staged_rollout (id) on delete cascade,
     number integer not null, ${planned}, state text not null check (state in ('waiting', 'started', 'done', 'dropped')),
-    rollout_id text references rollout (id), began_ms integer, promised_opens_ms integer, promised_p10_ms integer,
+    rollout_id text references rollout (id), note text not null, began_ms integer, promised_opens_ms integer, promised_p10_ms integer,
     promised_p50_ms integer, promised_p90_ms integer, unique (staged_id, number)) strict`,
   `insert into new_ring select ring.id, 'staged-' || version_id, number, pool.name, pool_id, '{"by":"rest"}', plan_id, 1, 0, 0, 0, 0,
-      iif(state = 'stopped', 'dropped', state), rollout_id, null, null, null, null, null
+      iif(ring.state = 'stopped', 'dropped', ring.state), rollout_id, '', null, null, null, null, null
     from ring join pool on pool.id = pool_id`,
   `create table new_gate (id integer primary key, ring_id text not null references new_ring (id) on delete cascade,
     at_ms integer not null, verdict text not null check (verdict in ('open', 'wait', 'hold')), why text not null) strict`,

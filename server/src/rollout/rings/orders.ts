@@ -68,7 +68,11 @@ export class RingOrders {
     const { db, estate } = this.parts;
     const revision = { order_id, number, at_ms: estate.clock.now(), by_role: whoActs() ?? null };
     await db.insertInto('ring_order_revision').values(revision).execute();
-    const rows = (await ringColumns(this.plans, rings)).map((row) => ({ ...row, order_id, revision: number }));
+    const rows = (await ringColumns(this.plans, rings)).map((row) => ({
+      ...row,
+      order_id,
+      revision: number,
+    }));
     await db.insertInto('planned_ring').values(rows).execute();
   }
 

@@ -40,6 +40,8 @@ declare module '../../platform/tables.ts' {
       by_role: Role | null;
       state: StagedState;
       held_why: string;
+      /** Since when a gate waits for an approval. */
+      asks_ms: number | null;
       /** The first ring does not begin before. */
       not_before_ms: number;
       started_ms: number;
@@ -53,6 +55,8 @@ declare module '../../platform/tables.ts' {
       staged_id: string;
       state: RingState;
       rollout_id: string | null;
+      /** Why it cannot begin although its gate is open; or why it was dropped. */
+      note: string;
       /** When its gate let it begin. */
       began_ms: number | null;
       /** As forecast when the whole began. */
