@@ -69,7 +69,9 @@ describe('what is left of a chain', () => {
     reachedAt: null,
     decision: null,
     slower: null,
+    unjudged: null,
     nextIsSamePool: false,
+    nextHasBegun: false,
   };
   const waiting = { ...standing, state: 'waiting' as const, done: 0 };
   const pilot = (change: Partial<RingStanding> = {}, gate: Partial<GateRules> = {}): RingUnderWay => {

@@ -24,7 +24,9 @@ const through: RingStanding = {
   reachedAt: 100 * HOUR,
   decision: null,
   slower: null,
+  unjudged: null,
   nextIsSamePool: false,
+  nextHasBegun: false,
 };
 const underWay = { ...through, done: 4, hasEnded: false, reachedAt: null };
 const said = (verdict: Verdict) => {
@@ -55,6 +57,12 @@ describe('a gate', () => {
     ],
     ['it soaks', { reachedAt: 90 * HOUR }, { soakHours: 24 }, 'wait: pilot soaks until hour 114'],
     ['it has soaked to the hour', { reachedAt: 76 * HOUR }, { soakHours: 24 }, 'open'],
+    [
+      'too few have signed in to judge',
+      { unjudged: '3 sign-ins so far' },
+      { needsApproval: true },
+      'wait: pilot: 3 sign-ins so far',
+    ],
     ['nobody has approved', {}, { needsApproval: true }, 'wait: pilot waits for an approval'],
     [
       'it was approved while it soaks',
@@ -73,6 +81,7 @@ describe('a gate', () => {
       'hold: 8 of 10 hosts of pilot are done, 9 are needed; 2 set aside',
     ],
     ['few enough did not', { done: 9, setAside: 1, reachedAt: 90 * HOUR }, { finishedShare: 0.9 }, 'open'],
+    ['the next ring has begun', { slower: 'slower by 20 %', nextHasBegun: true }, {}, 'open'],
     ['sign-ins are slower', { slower: 'slower by 20 %' }, {}, 'hold: pilot: slower by 20 %'],
     [
       'sign-ins are slower while it soaks: nobody waits for the end of it',

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { mannWhitney } from '../src/mann-whitney.ts';
-import { signInHealth, slowerInWords } from '../src/rollout/rings/sign-in-health.ts';
+import { signInHealth, slowerInWords, unjudgedInWords } from '../src/rollout/rings/sign-in-health.ts';
 
 const upTo = (count: number, from = 1) => Array.from({ length: count }, (_, i) => from + i);
 
@@ -62,6 +62,17 @@ describe('sign-ins after a change', () => {
     );
   });
 
+  it('are slower before the end only when it is surer', () => {
+    // 8 of each, the changed ones all longer but for two: U = 60, z = (60 - 32.5) / sqrt(64 * 17 / 12) = 2.888.
+    const [changed, earlier] = [
+      [20, 21, 30, 31, 32, 33, 34, 35],
+      [10, 11, 12, 13, 14, 15, 22, 23],
+    ];
+    expect(signInHealth(changed, earlier).p).toBeCloseTo(0.0019, 4);
+    expect(signInHealth(changed, earlier).isSlower).toBe(true);
+    expect(signInHealth(changed, earlier, true).isSlower).toBe(false);
+  });
+
   it('are not slower by less than a tenth, however sure', () => {
     const health = signInHealth(seconds(101), seconds(98));
     expect(health.p).toBeLessThan(0.01);
@@ -80,5 +91,14 @@ describe('sign-ins after a change', () => {
       p: null,
       isSlower: false,
     });
+  });
+
+  it('are waited for until there are enough, where there were enough before', () => {
+    expect(unjudgedInWords(signInHealth([20, 21], seconds(18)))).toBe(
+      '2 sign-ins on changed hosts so far, 8 are needed to judge them',
+    );
+    expect(unjudgedInWords(signInHealth(seconds(18), seconds(18)))).toBeUndefined();
+    // A pool that nobody used before will never tell.
+    expect(unjudgedInWords(signInHealth([20], [18, 19]))).toBeUndefined();
   });
 });

@@ -368,7 +368,7 @@ describe('a rollout through rings', () => {
     const held = await staged(id);
     expect(held.state).toBe('held');
     expect(held.heldWhy).toMatch(
-      /^pilot: sign-ins take \d+ s instead of \d+ s in the middle \(p [<=] 0\.\d+, \d+ against \d+\); its hosts go back$/,
+      /^pilot: sign-ins take \d+ s instead of \d+ s in the middle \(p < 0\.001, \d+ against \d+\); its hosts go back$/,
     );
     expect(held.rings[0]?.gate.health).toMatchObject({ isSlower: true });
     const back = (await server.getAnew<Rollout[]>('/rollouts')).find((one) => one.isReturn);

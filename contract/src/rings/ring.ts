@@ -19,18 +19,23 @@ export const takeSchema = z.discriminatedUnion('by', [
 ]);
 
 /** Behind a ring; behind the last one nothing is left to open. */
-export const ringGateSchema = z.strictObject({
-  /** Share of the ring's hosts that must be done. */
-  finishedShare: z.number().min(0.01, 'must be at least 1 %').max(1, 'is more than all hosts'),
-  /** Hours for which the done ones are watched. */
-  soakHours: z.number().min(0, 'must be 0 hours or more').max(720, 'is more than 30 days'),
-  /** Whether somebody else than the maker lets the next ring begin. */
-  needsApproval: z.boolean(),
-  /** Whether slower sign-ins on the changed hosts hold it. */
-  watchesSignIns: z.boolean(),
-  /** Whether its hosts go back by themselves when it holds. */
-  goesBack: z.boolean(),
-});
+export const ringGateSchema = z
+  .strictObject({
+    /** Share of the ring's hosts that must be done. */
+    finishedShare: z.number().min(0.01, 'must be at least 1 %').max(1, 'is more than all hosts'),
+    /** Hours for which the done ones are watched. */
+    soakHours: z.number().min(0, 'must be 0 hours or more').max(720, 'is more than 30 days'),
+    /** Whether somebody else than the maker lets the next ring begin. */
+    needsApproval: z.boolean(),
+    /** Whether slower sign-ins on the changed hosts hold it. */
+    watchesSignIns: z.boolean(),
+    /** Whether its hosts go back by themselves when it holds. */
+    goesBack: z.boolean(),
+  })
+  .refine(({ watchesSignIns, soakHours }) => !watchesSignIns || soakHours > 0, {
+    path: ['soakHours'],
+    message: 'sign-ins are watched while it soaks: give it some hours, or do not watch them',
+  });
 export type RingGate = z.infer<typeof ringGateSchema>;
 
 export const plannedRingSchema = z.strictObject({

@@ -62,8 +62,12 @@ export const stagedRingSchema = z.object({
   done: z.number(),
   failed: z.number(),
   setAside: z.number(),
+  /** When its gate let it begin, and when its first host was drained. */
   beganAt: instant.nullable(),
+  workedFrom: instant.nullable(),
   endedAt: instant.nullable(),
+  /** The first windows since the whole began. */
+  windows: z.array(z.object({ start: instant, end: instant })),
   /** As forecast at the start. */
   promised: z.object({ opens: instant.nullable(), finish: between }),
   /** As forecast now; null for what is over, or waits for somebody. */

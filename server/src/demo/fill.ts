@@ -25,6 +25,7 @@ import { addSuite, keepSheet } from '../option-sheet/store.ts';
 import { addRuleRevision, USUAL_RULES } from '../package/rule-sets.ts';
 import { whileFilling } from '../platform/data-folder.ts';
 import { newId } from '../platform/ids.ts';
+import { fillRingOrders } from './fill-rings.ts';
 import { fillInstallations } from './fill-installations.ts';
 import { DEMO_SHARE, fillPackages } from './fill-packages.ts';
 import type { Made, Stores } from './made.ts';
@@ -88,6 +89,7 @@ async function fill(
   await fillInstallations(parts, estate, stores.installations);
   await estate.seed.drift('WCL-DS-007', drift);
   await stores.plans.calendars.add(closedCalendar.name, closedCalendar.text);
+  await fillRingOrders(stores.ringOrders, made.pools, estate.clock.zone);
   await fillAssignments(parts, made);
   const notes: Note[] = [];
   for (const rollout of plannedRollouts) await fillRollout(parts, stores, rollout, made, notes);

@@ -6,9 +6,11 @@ import type { PackageStore } from '../package/store.ts';
 import type { JoinAccounts } from '../directory/join-accounts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { Plans } from '../rollout/plans.ts';
+import type { RingOrders } from '../rollout/rings/orders.ts';
 
 export interface Stores {
   readonly certificates: CertificateStore;
+  readonly ringOrders: RingOrders;
   readonly joinAccounts: JoinAccounts;
   readonly images: ImageStore;
   readonly packages: PackageStore;

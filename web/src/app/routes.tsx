@@ -90,6 +90,14 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../pools/pools-page.tsx')).PoolsPage }),
       },
       {
+        path: 'rollouts/rings/:orderId?',
+        lazy: async () => ({ Component: (await import('../rollouts/rings/rings-page.tsx')).RingsPage }),
+      },
+      {
+        path: 'rollouts/staged/:stagedId',
+        lazy: async () => ({ Component: (await import('../rollouts/rollouts-page.tsx')).RolloutsPage }),
+      },
+      {
         path: 'rollouts/:rolloutId?',
         lazy: async () => ({ Component: (await import('../rollouts/rollouts-page.tsx')).RolloutsPage }),
       },

@@ -29,6 +29,10 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
     { path: 'chassis', name: 'Chassis' },
     { path: 'directory', name: 'Directory' },
   ],
+  rollouts: [
+    { path: '', name: 'Rollouts' },
+    { path: 'rings', name: 'Rings' },
+  ],
   estate: [
     { path: '', name: 'Outside systems' },
     { path: 'capacity', name: 'Capacity' },

@@ -1,7 +1,7 @@
 /** A rollout under way or ended: where it stands, host by host, and what can be done. */
 import { Button, Popconfirm } from 'antd';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { ruleInWords } from '@vatline/core/time/rule-in-words';
 import type { Rollout, RolloutHost } from '@vatline/contract/rollout';
 import { rolloutsApi } from '../api/rollouts.ts';
@@ -38,7 +38,14 @@ function OpenRollout({ rollout }: { rollout: Rollout }) {
           <span className="mono">{rollout.pool}</span> from{' '}
           <DyeChip name={rollout.from.dye} number={rollout.from.imageNumber} /> to{' '}
           <DyeChip name={rollout.to.dye} number={rollout.to.imageNumber} />, blend {rollout.from.number} to{' '}
-          {rollout.to.number}, {rollout.plan.batch} at a time.{' '}
+          {rollout.to.number}, {rollout.plan.batch} at a time
+          {rollout.partOf && (
+            <>
+              ; {rollout.partOf.ring}, a ring of{' '}
+              <Link to={`/rollouts/staged/${rollout.partOf.id}`}>{rollout.partOf.title}</Link>
+            </>
+          )}
+          .{' '}
           <How
             rows={[
               [

@@ -2,44 +2,77 @@
 import './rollouts.css';
 import { Button } from 'antd';
 import { Navigate, useNavigate, useParams } from 'react-router';
+import type { StagedSummary } from '@vatline/contract/rings/staged';
 import type { Rollout } from '@vatline/contract/rollout';
+import { ringsApi } from '../api/rings.ts';
 import { rolloutsApi } from '../api/rollouts.ts';
 import { useEstateTime } from '../shell/clock.ts';
-import { Station } from '../shell/station.tsx';
+import { Station, type RackItem } from '../shell/station.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { day, nearDay } from '../parts/format.ts';
 import { PlanBench } from './plan-bench.tsx';
+import { StagedBench } from './rings/staged-bench.tsx';
 import { RolloutBench } from './rollout-bench.tsx';
 
 export function RolloutsPage() {
-  const { rolloutId } = useParams();
+  const { rolloutId, stagedId } = useParams();
   const navigate = useNavigate();
   const { data: rollouts } = rolloutsApi.useRolloutsQuery({});
-  const open = (rollouts ?? []).filter((row) => row.endedAt === null);
-  const ended = (rollouts ?? []).filter((row) => row.endedAt !== null);
-  const items = [...open, ...ended].map((row) => ({
-    to: `/rollouts/${row.id}`,
-    title: row.pool,
-    mono: true,
-    sub: <RackNote rollout={row} />,
-  }));
-  const first = open[0] ?? ended[0];
+  const { data: staged } = ringsApi.useStagedRolloutsQuery({});
+  const items = rackItems(rollouts ?? [], staged ?? [], rolloutId);
+  const [first] = items;
   return (
     <Station
       items={items}
       action={<Button onClick={() => void navigate('/rollouts/new')}>Plan a rollout</Button>}
     >
-      {rolloutId === 'new' ? (
+      {stagedId ? (
+        <StagedBench />
+      ) : rolloutId === 'new' ? (
         <PlanBench />
       ) : rolloutId ? (
         <RolloutBench key={rolloutId} id={rolloutId} />
       ) : first ? (
-        <Navigate to={`/rollouts/${first.id}`} replace />
+        <Navigate to={first.to} replace />
       ) : (
-        rollouts && <PlanBench />
+        rollouts && staged && <PlanBench />
       )}
     </Station>
   );
+}
+
+/** Those under way first. A ring stands in the rollout through rings that it is a part of, unless it is open. */
+function rackItems(
+  rollouts: readonly Rollout[],
+  staged: readonly StagedSummary[],
+  openId: string | undefined,
+): RackItem[] {
+  const shown = rollouts.filter((row) => row.partOf === null || row.id === openId);
+  const all = [
+    ...staged.map((row) => ({ row, item: stagedItem(row) })),
+    ...shown.map((row) => ({ row, item: rolloutItem(row) })),
+  ];
+  const rank = (row: { readonly endedAt: number | null }) => (row.endedAt === null ? 0 : 1);
+  return all
+    .sort((a, b) => rank(a.row) - rank(b.row) || b.row.startedAt - a.row.startedAt)
+    .map(({ item }) => item);
+}
+
+function rolloutItem(row: Rollout): RackItem {
+  return { to: `/rollouts/${row.id}`, title: row.pool, mono: true, sub: <RackNote rollout={row} /> };
+}
+
+function stagedItem({ id, title, image, state, begun, rings }: StagedSummary): RackItem {
+  const sub = (
+    <>
+      {image && <DyeChip name={image.dye} number={image.number} />}
+      <span>
+        ring {begun} of {rings}
+      </span>
+      <span>{state === 'under way' ? '' : state}</span>
+    </>
+  );
+  return { to: `/rollouts/staged/${id}`, title, sub };
 }
 
 function RackNote({ rollout }: { rollout: Rollout }) {

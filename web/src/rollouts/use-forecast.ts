@@ -1,39 +1,58 @@
-/** The forecast of a plan that is being changed: its middle at once, how sure it is as soon as it is known. */
+/** The forecast of something that is being changed: its middle at once, how sure it is as soon as it is known. */
 import { useDeferredValue, useEffect, useState } from 'react';
-import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
 import type { Problem } from '@vatline/contract/endpoint';
-import { rolloutsApi } from '../api/rollouts.ts';
+import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
 import { problemOf } from '../api/problem.ts';
-import { useAppDispatch } from '../shell/store.ts';
+import { rolloutsApi } from '../api/rollouts.ts';
+import { useAppDispatch, type AppDispatch } from '../shell/store.ts';
 
-export interface PlanForecast {
-  /** Of the plan as it is, or of the one before until something is known of it. */
-  readonly answer: ForecastAnswer | undefined;
+export interface LiveForecast<A> {
+  /** Of what is asked as it is, or of what was before until something is known of it. */
+  readonly answer: A | undefined;
   /** Whether all runs were made. */
   readonly isWhole: boolean;
   readonly problem: Problem | undefined;
 }
 
+/** An answer that is on its way. */
+interface Asked<A> extends PromiseLike<{
+  readonly data?: A | undefined;
+  readonly error?: unknown;
+  readonly isError: boolean;
+}> {
+  abort(): void;
+  unsubscribe(): void;
+}
+
 /** One run says where the middle lies, and takes as long as a key press. */
 const AT_FIRST = 1;
 
-export function usePlanForecast(request: RolloutRequest): PlanForecast {
+export function usePlanForecast(request: RolloutRequest): LiveForecast<ForecastAnswer> {
+  return useLiveForecast(request, askForPlan);
+}
+
+const askForPlan = (dispatch: AppDispatch, request: RolloutRequest, runs?: number) =>
+  dispatch(
+    rolloutsApi.endpoints.forecast.initiate({ body: { ...request, ...(runs !== undefined && { runs }) } }),
+  );
+
+/** `ask` must be the same at each drawing. */
+export function useLiveForecast<Request, A>(
+  request: Request,
+  ask: (dispatch: AppDispatch, request: Request, runs?: number) => Asked<A>,
+): LiveForecast<A> {
   const dispatch = useAppDispatch();
   // By what it says: a request that is put together anew at each drawing is still the same.
   const key = useDeferredValue(JSON.stringify(request));
-  const [known, setKnown] = useState<PlanForecast & { readonly of: string }>({
+  const [known, setKnown] = useState<LiveForecast<A> & { readonly of: string }>({
     of: '',
     answer: undefined,
     isWhole: false,
     problem: undefined,
   });
   useEffect(() => {
-    const asked = JSON.parse(key) as RolloutRequest;
-    const ask = (runs?: number) =>
-      dispatch(
-        rolloutsApi.endpoints.forecast.initiate({ body: { ...asked, ...(runs !== undefined && { runs }) } }),
-      );
-    const [first, whole] = [ask(AT_FIRST), ask()];
+    const asked = JSON.parse(key) as Request;
+    const [first, whole] = [ask(dispatch, asked, AT_FIRST), ask(dispatch, asked)];
     let isOver = false;
     const take = (isWhole: boolean) => (result: Awaited<typeof whole>) => {
       if (isOver) return;
@@ -55,6 +74,6 @@ export function usePlanForecast(request: RolloutRequest): PlanForecast {
         one.unsubscribe();
       }
     };
-  }, [key, dispatch]);
+  }, [key, dispatch, ask]);
   return { ...known, isWhole: known.isWhole && known.of === key };
 }

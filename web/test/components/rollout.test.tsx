@@ -41,6 +41,8 @@ const rollout = (change: Partial<Rollout> = {}): Rollout => ({
   failed: 0,
   setAside: 0,
   startedAt: EIGHT,
+  windowsFrom: EIGHT,
+  partOf: null,
   endedAt: null,
   nextWindow: { start: EIGHT + 17 * HOUR, end: EIGHT + 21 * HOUR, minutes: 240, clockChange: 0 },
   promisedAt: EIGHT + 19 * HOUR,

@@ -41,8 +41,12 @@ export interface RingStanding {
   readonly decision: { readonly what: Decision; readonly why: string } | null;
   /** What is wrong with sign-ins on the changed hosts, in words; null for nothing. */
   readonly slower: string | null;
+  /** Why sign-ins cannot be judged yet, in words; null where they can, or nobody watches them. */
+  readonly unjudged: string | null;
   /** Whether the next ring is of the same pool, which takes one rollout at a time. */
   readonly nextIsSamePool: boolean;
+  /** A gate that somebody has gone through is open, whatever happens behind them. */
+  readonly nextHasBegun: boolean;
 }
 
 export type Verdict =
@@ -63,9 +67,11 @@ export function hostsNeeded(hosts: number, finishedShare: number): number {
 }
 
 export function gateVerdict(ring: RingStanding, rules: GateRules, now: Instant): Verdict {
+  const isAnyway = ring.decision?.what === 'open anyway';
+  if (ring.nextHasBegun) return opens(isAnyway ? `opened anyway: ${ring.decision.why}` : '');
   const held = heldFor(ring, rules);
   const isBusy = ring.nextIsSamePool && ring.state === 'started' && !ring.hasEnded;
-  if (ring.decision?.what === 'open anyway')
+  if (isAnyway)
     return isBusy
       ? waits('hosts', `${ring.name} is not ended`)
       : opens(`opened anyway: ${ring.decision.why}`);
@@ -73,6 +79,8 @@ export function gateVerdict(ring: RingStanding, rules: GateRules, now: Instant):
   if (ring.reachedAt === null) return waitsForHosts(ring, rules);
   const soaked = soakedAt(ring.reachedAt, ring.state, rules);
   if (now < soaked) return { do: 'wait', for: 'soak', why: `${ring.name} soaks`, until: soaked };
+  if (ring.unjudged !== null)
+    return { do: 'wait', for: 'soak', why: `${ring.name}: ${ring.unjudged}`, until: null };
   if (rules.needsApproval && ring.decision?.what !== 'approve')
     return waits('approval', `${ring.name} waits for an approval`);
   // The rest of the pool is not begun before the first part is through.

@@ -19,17 +19,26 @@ export interface Sample {
 }
 
 /** Below so many in each sample the test says nothing. */
-export const FEWEST_SIGN_INS = 8;
+const FEWEST_SIGN_INS = 8;
 const SURE = 0.01;
+/** While more sign-ins are to come it is looked at again and again, and some look would be unlucky. */
+const SURE_EARLY = 0.001;
 const WORSE_BY = 0.1;
 
-/** Seconds of each sign-in. Slower when p < 0.01 and the median is over 10 % longer. Source: `docs/models.md`, "Gates". */
-export function signInHealth(changed: readonly number[], earlier: readonly number[]): SignInHealth {
+/**
+ * Seconds of each sign-in. Slower when p < 0.01, or 0.001 before all of them are there, and the median is
+ * over 10 % longer. Source: `docs/models.md`, "Gates".
+ */
+export function signInHealth(
+  changed: readonly number[],
+  earlier: readonly number[],
+  isEarly = false,
+): SignInHealth {
   const [a, b] = [sampleOf(changed), sampleOf(earlier)];
   const enough = Math.min(changed.length, earlier.length) >= FEWEST_SIGN_INS;
   const p = enough ? mannWhitney(changed, earlier).p : null;
   const isWorse = a.median !== null && b.median !== null && a.median > b.median * (1 + WORSE_BY);
-  return { changed: a, earlier: b, p, isSlower: p !== null && p < SURE && isWorse };
+  return { changed: a, earlier: b, p, isSlower: p !== null && p < (isEarly ? SURE_EARLY : SURE) && isWorse };
 }
 
 function sampleOf(seconds: readonly number[]): Sample {
@@ -43,4 +52,10 @@ export function slowerInWords({ changed, earlier, p, isSlower }: SignInHealth): 
   const sure = p < 0.001 ? 'p < 0.001' : `p = ${p.toFixed(3)}`;
   const [now, before] = [changed.median ?? 0, earlier.median ?? 0].map((n) => n.toFixed(0));
   return `sign-ins take ${now} s instead of ${before} s in the middle (${sure}, ${changed.signIns} against ${earlier.signIns})`;
+}
+
+/** Why nothing can be said yet; undefined where something can, or where nothing ever can for want of what was before. */
+export function unjudgedInWords({ changed, earlier, p }: SignInHealth): string | undefined {
+  if (p !== null || earlier.signIns < FEWEST_SIGN_INS) return undefined;
+  return `${changed.signIns} sign-ins on changed hosts so far, ${FEWEST_SIGN_INS} are needed to judge them`;
 }

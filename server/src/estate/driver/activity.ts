@@ -30,6 +30,13 @@ export interface SignInHour {
   readonly mostSessions: number;
 }
 
+/** A stretch of time on a host. */
+export interface HostSpan {
+  readonly host: string;
+  readonly from: Instant;
+  readonly to: Instant;
+}
+
 export interface UserActivity {
   /** Who has the sessions on a host that takes some. */
   people(load: PoolLoad, host: string): Promise<readonly Session[]>;
@@ -43,8 +50,8 @@ export interface UserActivity {
   arrivals(pool: string): Promise<readonly number[]>;
   /** Who came to a pool in the hours that began between two instants, the oldest first; at most a week of them is kept. */
   signIns(pool: string, from: Instant, to: Instant): Promise<readonly SignInHour[]>;
-  /** Seconds of each sign-in on a host between two instants, at most a week of them, the oldest first. */
-  signInSeconds(pool: string, host: string, from: Instant, to: Instant): Promise<readonly number[]>;
+  /** Seconds of each sign-in on some hosts of a pool, by their order; at most a week of them is kept. */
+  signInSeconds(pool: string, spans: readonly HostSpan[]): Promise<readonly (readonly number[])[]>;
   /** Minutes that are left of a session in this pool: median and 90th percentile. */
   sessionLength(pool: string): Promise<{ readonly medianMinutes: number; readonly p90Minutes: number }>;
   /** Waits until nobody is left on the host, at most the limit, then signs them out. */

@@ -3,7 +3,7 @@ import { arrivalsOf } from '@vatline/core/pool/session-curve';
 import { hash32, logNormal, poisson, seededRandom } from '@vatline/core/random';
 import { DAY, HOUR, MINUTE, type Instant } from '@vatline/core/time/instant';
 import { wallClock } from '@vatline/core/time/zone';
-import type { PoolLoad, Session, SignInHour, UserActivity } from '../driver/activity.ts';
+import type { HostSpan, PoolLoad, Session, SignInHour, UserActivity } from '../driver/activity.ts';
 import type { Operation } from '../driver/operations.ts';
 import type { EstateDb } from './estate-database.ts';
 import type { PracticeOperations } from './operations.ts';
@@ -47,9 +47,7 @@ export class PracticeActivity implements UserActivity {
     return this.presence.signIns(pool, from, Math.min(to, this.operations.now()));
   }
 
-  async signInSeconds(pool: string, host: string, from: Instant, to: Instant): Promise<number[]> {
-    const until = Math.min(to, this.operations.now());
-    const since = Math.max(from, until - WEEK);
+  async signInSeconds(pool: string, spans: readonly HostSpan[]): Promise<number[][]> {
     const arrivals = await this.arrivals(pool);
     const hosts = await this.db
       .selectFrom('machine')
@@ -58,12 +56,22 @@ export class PracticeActivity implements UserActivity {
       .executeTakeFirstOrThrow();
     const slow = await this.slowSince(pool);
     const median = 14 + (hash32(`${this.seed}:sign-in:${pool}`) % 8);
+    const ofHour = (hour: number) =>
+      (arrivals[Math.floor(wallClock(this.zone, hour * HOUR).minutes / 60)] ?? 0) / Math.max(1, hosts.n);
+    return spans.map((span) => this.signInsOn(span, ofHour, { median, slow }));
+  }
+
+  private signInsOn(
+    { host, from, to }: HostSpan,
+    ofHour: (hour: number) => number,
+    { median, slow }: { readonly median: number; readonly slow: Instant },
+  ): number[] {
+    const until = Math.min(to, this.operations.now());
+    const since = Math.max(from, until - WEEK);
     const seconds: number[] = [];
     for (let hour = Math.floor(since / HOUR); hour * HOUR < until; hour++) {
       const random = seededRandom(hash32(`${this.seed}:sign-in:${host}:${hour}`));
-      const mean =
-        (arrivals[Math.floor(wallClock(this.zone, hour * HOUR).minutes / 60)] ?? 0) / Math.max(1, hosts.n);
-      for (let left = poisson(random, mean); left > 0; left--) {
+      for (let left = poisson(random, ofHour(hour)); left > 0; left--) {
         const at = hour * HOUR + random() * HOUR;
         const longer = at >= slow ? SLOWER : 1;
         const taken = logNormal(random, median, median * 1.5) * longer;

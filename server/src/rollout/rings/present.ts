@@ -1,9 +1,11 @@
 /** Rollouts through rings as the API gives them, with what is left of them forecast. */
+import type { PlannedRing } from '@vatline/contract/rings/ring';
 import type { StagedRing, StagedRollout, StagedSummary } from '@vatline/contract/rings/staged';
 import type { Forecast, Percentiles } from '@vatline/core/rollout/forecast/forecast';
 import { planFaults, type RolloutPlan } from '@vatline/core/rollout/forecast/plan';
 import { restOfChain, type RingUnderWay } from '@vatline/core/rollout/rings/chain';
 import type { Instant } from '@vatline/core/time/instant';
+import { listWindows } from '@vatline/core/time/windows';
 import type { Parts } from '../../platform/parts.ts';
 import { Refusal } from '../../platform/problem.ts';
 import { forecastOf } from '../forecasting.ts';
@@ -15,6 +17,8 @@ import type { StagedRow } from './tables.ts';
 
 const RUNS = 200;
 const LISTED = 60;
+/** Enough for a month of weekly windows, and for three weeks of nights. */
+export const WINDOWS_SHOWN = 21;
 
 /** What is forecast of the rings that are left, by number. */
 type Rest = ReadonlyMap<number, Forecast['rings'][number]>;
@@ -64,7 +68,7 @@ export class StagedPresenter {
     const waiting = await this.waitingParts(staged);
     const rest = await this.restOf(staged, waiting);
     const presented = await Promise.all(
-      rings.map((ring) => this.ring(ring, waiting.get(ring.row.number), rest)),
+      rings.map((ring) => this.ring(row, ring, waiting.get(ring.row.number), rest)),
     );
     const last = Math.max(...rest.keys());
     const sum = (of: (ring: StagedRing) => number) => presented.reduce((total, ring) => total + of(ring), 0);
@@ -82,7 +86,12 @@ export class StagedPresenter {
     };
   }
 
-  private async ring(now: RingNow, waiting: PlannedPart | undefined, rest: Rest): Promise<StagedRing> {
+  private async ring(
+    staged: StagedRow,
+    now: RingNow,
+    waiting: PlannedPart | undefined,
+    rest: Rest,
+  ): Promise<StagedRing> {
     const { row, planned, rollout, counts, verdict, decisions, health } = now;
     const pool = await this.planner.plans.pools.pool(row.pool_id);
     const expected = rest.get(row.number);
@@ -100,6 +109,8 @@ export class StagedPresenter {
       failed: counts.failed,
       setAside: counts.setAside,
       beganAt: row.began_ms,
+      workedFrom: await this.workedFrom(row.rollout_id),
+      windows: await this.windowsOf(planned, staged.not_before_ms),
       endedAt: rollout?.ended_ms ?? (row.state === 'done' ? row.began_ms : null),
       promised: {
         opens: row.promised_opens_ms,
@@ -115,6 +126,21 @@ export class StagedPresenter {
         health,
       },
     };
+  }
+
+  private async workedFrom(rolloutId: string | null): Promise<Instant | null> {
+    const { db } = this.parts;
+    const first = await db
+      .selectFrom('rollout_host')
+      .select(({ fn }) => fn.min('started_ms').as('at'))
+      .where('rollout_id', '=', rolloutId ?? '')
+      .executeTakeFirst();
+    return first?.at ?? null;
+  }
+
+  private async windowsOf({ plan }: PlannedRing, from: Instant): Promise<StagedRing['windows']> {
+    const windows = listWindows(await this.planner.plans.windowRule(plan, from), from, WINDOWS_SHOWN);
+    return windows.ok ? windows.value.map(({ start, end }) => ({ start, end })) : [];
   }
 
   /** The rings that have not begun, as they would begin now; those that could not are left out. */

@@ -11,11 +11,8 @@ import type { Parts } from '../../platform/parts.ts';
 import { forecastOf } from '../forecasting.ts';
 import type { RingOrders } from './orders.ts';
 import type { PlannedPart, RingPlanner } from './planner.ts';
-import type { StagedPresenter } from './present.ts';
+import { WINDOWS_SHOWN, type StagedPresenter } from './present.ts';
 import { byRing, type StagedRollouts } from './staged.ts';
-
-/** Enough for a month of weekly windows, and for three weeks of nights. */
-const WINDOWS_SHOWN = 21;
 
 interface Rings {
   readonly orders: RingOrders;

@@ -9,12 +9,17 @@ const BEFORE = 3 * DAY;
 /** Hosts that are looked at; a median of theirs is that of all. */
 const MOST_HOSTS = 100;
 
-/** Of the first hosts that were changed: from then on, against the days before the rollout on the same ones. */
+/**
+ * Of the first hosts that were changed: from then on to the end of the soak, against the days before the
+ * rollout on the same ones. `soaked` is null while it is not known when the soak will end.
+ */
 export async function signInsAfter(
   { db, estate }: Pick<Parts, 'db' | 'estate'>,
   rollout: RolloutRow,
-  now: Instant,
+  soaked: Instant | null,
 ): Promise<SignInHealth> {
+  const now = estate.clock.now();
+  const until = Math.min(now, soaked ?? now);
   const hosts = await db
     .selectFrom('rollout_host')
     .innerJoin('known_host', 'known_host.id', 'rollout_host.host_id')
@@ -25,11 +30,12 @@ export async function signInsAfter(
     .orderBy('finished_ms')
     .limit(MOST_HOSTS)
     .execute();
-  const [changed, earlier]: [number[], number[]] = [[], []];
-  for (const { name, changedAt, pool } of hosts) {
-    changed.push(...(await estate.activity.signInSeconds(pool, name, changedAt ?? now, now)));
-    const began = rollout.started_ms;
-    earlier.push(...(await estate.activity.signInSeconds(pool, name, began - BEFORE, began)));
-  }
-  return signInHealth(changed, earlier);
+  const [first] = hosts;
+  if (!first) return signInHealth([], []);
+  const began = rollout.started_ms;
+  const after = hosts.map(({ name, changedAt }) => ({ host: name, from: changedAt ?? until, to: until }));
+  const before = hosts.map(({ name }) => ({ host: name, from: began - BEFORE, to: began }));
+  const changed = await estate.activity.signInSeconds(first.pool, after);
+  const earlier = await estate.activity.signInSeconds(first.pool, before);
+  return signInHealth(changed.flat(), earlier.flat(), soaked === null || now < soaked);
 }

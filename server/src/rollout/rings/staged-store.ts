@@ -1,7 +1,17 @@
 /** Rollouts through rings in the database, and how each of their rings stands. */
 import type { PlannedRing, RolloutContents } from '@vatline/contract/rings/ring';
-import { gateVerdict, hostsNeeded, type RingStanding, type Verdict } from '@vatline/core/rollout/rings/gate';
-import { slowerInWords, type SignInHealth } from '@vatline/core/rollout/rings/sign-in-health';
+import {
+  gateVerdict,
+  hostsNeeded,
+  soakedAt,
+  type RingStanding,
+  type Verdict,
+} from '@vatline/core/rollout/rings/gate';
+import {
+  slowerInWords,
+  unjudgedInWords,
+  type SignInHealth,
+} from '@vatline/core/rollout/rings/sign-in-health';
 import { stopsFor } from '@vatline/core/rollout/failure-rule';
 import type { Instant } from '@vatline/core/time/instant';
 import type { Parts } from '../../platform/parts.ts';
@@ -118,7 +128,7 @@ export class StagedStore {
     const rings = await Promise.all(
       rows.map((ring, i) => {
         const next = rows[i + 1];
-        return this.ringNow(ring, planned[i] as PlannedRing, next?.pool_id === ring.pool_id, at);
+        return this.ringNow(ring, planned[i] as PlannedRing, next, at);
       }),
     );
     return { row, contents: await this.contentsOf(row), rings };
@@ -127,15 +137,17 @@ export class StagedStore {
   private async ringNow(
     row: RingRow,
     planned: PlannedRing,
-    nextIsSamePool: boolean,
+    next: RingRow | undefined,
     at: Instant,
   ): Promise<RingNow> {
     const rollout = row.rollout_id === null ? undefined : await this.rollouts.rollout(row.rollout_id);
     const counts = rollout ? await this.rollouts.counts(rollout.id) : noHosts;
     const decisions = await this.decisions(row.id);
     const last = decisions.at(-1);
-    const health =
-      planned.gate.watchesSignIns && rollout ? await signInsAfter(this.parts, rollout, at) : null;
+    const reachedAt = await this.reachedAt(row, counts);
+    const soaked = reachedAt === null ? null : soakedAt(reachedAt, row.state, planned.gate);
+    const { watchesSignIns } = planned.gate;
+    const health = watchesSignIns && rollout ? await signInsAfter(this.parts, rollout, soaked) : null;
     const standing: RingStanding = {
       name: row.name,
       state: row.state,
@@ -146,10 +158,12 @@ export class StagedStore {
       isStopped: rollout?.state === 'stopped',
       isPaused: rollout?.paused_ms != null,
       failing: failingBy(rollout, planned, counts),
-      reachedAt: await this.reachedAt(row, counts),
+      reachedAt,
       decision: last ? { what: last.what, why: last.why } : null,
       slower: (health && slowerInWords(health)) ?? null,
-      nextIsSamePool,
+      unjudged: (health && unjudgedInWords(health)) ?? null,
+      nextIsSamePool: next?.pool_id === row.pool_id,
+      nextHasBegun: next !== undefined && (next.state === 'started' || next.state === 'done'),
     };
     const verdict = gateVerdict(standing, planned.gate, at);
     return { row, planned, rollout, counts, standing, decisions, health, verdict };

@@ -4,12 +4,11 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { type ImageVersion, type LineDetail } from '@vatline/contract/image';
 import { versionStates, type VersionState } from '@vatline/core/image/version-state';
-import { roles } from '@vatline/core/roles';
 import { planRetention } from '@vatline/core/image/retention';
-import { callerApi } from '../../api/caller.ts';
 import { imagesApi } from '../../api/images.ts';
 import { problemOf } from '../../api/problem.ts';
 import { useEstateTime, type EstateTime } from '../../shell/clock.ts';
+import { ActsAs } from '../../parts/acts-as.tsx';
 import { DyeChip } from '../../parts/dye-chip.tsx';
 import { ProblemNote } from '../../parts/field.tsx';
 import { day, moment, plural, relative, size } from '../../parts/format.ts';
@@ -28,7 +27,7 @@ export function VersionsTab({ line }: { line: LineDetail }) {
     );
   return (
     <>
-      <ActsAs />
+      <ActsAs note="An approver approves what others have tested." />
       <ProblemNote problem={problemOf(error)} />
       <table className="table">
         <thead>
@@ -108,26 +107,6 @@ function VersionRow({ version, before, time: { now, zone }, onState }: RowProps)
         {version.recipeRevision > 0 && <Link to={`/images/new?from=${version.id}`}>start a line</Link>}
       </td>
     </tr>
-  );
-}
-
-/** The role in which the person at the screen sets states; the server keeps it. */
-function ActsAs() {
-  const { data: caller } = callerApi.useCallerQuery({});
-  const [actAs] = callerApi.useActAsMutation();
-  return (
-    <div className="row" style={{ margin: '8px 0' }}>
-      <span className="quiet">You act as</span>
-      <Select
-        size="small"
-        aria-label="You act as"
-        value={caller?.role ?? null}
-        style={{ width: 110 }}
-        options={roles.map((value) => ({ value, label: value }))}
-        onChange={(role) => role && void actAs({ body: { role } })}
-      />
-      <span className="quiet">An approver approves what others have tested.</span>
-    </div>
   );
 }
 
