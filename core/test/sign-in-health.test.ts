@@ -63,12 +63,11 @@ describe('sign-ins after a change', () => {
   });
 
   it('are slower before the end only when it is surer', () => {
-    // 8 of each, the changed ones all longer but for two: U = 60, z = (60 - 32.5) / sqrt(64 * 17 / 12) = 2.888.
-    const [changed, earlier] = [
-      [20, 21, 30, 31, 32, 33, 34, 35],
-      [10, 11, 12, 13, 14, 15, 22, 23],
-    ];
-    expect(signInHealth(changed, earlier).p).toBeCloseTo(0.0019, 4);
+    // 46 to 65 s against 40 to 59 s: U = 200 + 6 * 20 - 6 * 6 / 2 = 302, fourteen pairs of ties;
+    // z = 101.5 / sqrt(400 / 12 * (41 - 84 / 1560)) = 2.7475.
+    const [changed, earlier] = [upTo(20, 46), upTo(20, 40)];
+    expect(mannWhitney(changed, earlier).u).toBe(302);
+    expect(signInHealth(changed, earlier).p).toBeCloseTo(0.003, 4);
     expect(signInHealth(changed, earlier).isSlower).toBe(true);
     expect(signInHealth(changed, earlier, true).isSlower).toBe(false);
   });
@@ -95,7 +94,7 @@ describe('sign-ins after a change', () => {
 
   it('are waited for until there are enough, where there were enough before', () => {
     expect(unjudgedInWords(signInHealth([20, 21], seconds(18)))).toBe(
-      '2 sign-ins on changed hosts so far, 8 are needed to judge them',
+      '2 sign-ins on changed hosts so far, 20 are needed to judge them',
     );
     expect(unjudgedInWords(signInHealth(seconds(18), seconds(18)))).toBeUndefined();
     // A pool that nobody used before will never tell.

@@ -92,7 +92,8 @@ export class PracticeClock implements EstateClock {
   }
 
   jumpTo(target: Instant): void {
-    if (target <= this.current) return;
+    // What is due at this very instant happens as well: on a clock that stands still nothing else makes it.
+    if (target < this.current) return;
     this.jumpingTo = target;
     this.tell();
     this.advanceTo(target, () => this.jumpingTo !== target)

@@ -1,5 +1,5 @@
 /** Sign-ins on the hosts of a rollout, after their change and before it. */
-import { signInHealth, type SignInHealth } from '@vatline/core/rollout/rings/sign-in-health';
+import { signInHealth, unjudgedInWords, type SignInHealth } from '@vatline/core/rollout/rings/sign-in-health';
 import { DAY, type Instant } from '@vatline/core/time/instant';
 import type { Parts } from '../../platform/parts.ts';
 import type { RolloutRow } from '../tables.ts';
@@ -11,16 +11,28 @@ const MOST_HOSTS = 100;
 
 /**
  * Of the first hosts that were changed: from then on to the end of the soak, against the days before the
- * rollout on the same ones. `soaked` is null while it is not known when the soak will end.
+ * rollout on the same ones; where too few signed in meanwhile, for as long as it takes. `soaked` is null
+ * while it is not known when the soak will end.
  */
 export async function signInsAfter(
-  { db, estate }: Pick<Parts, 'db' | 'estate'>,
+  parts: Pick<Parts, 'db' | 'estate'>,
   rollout: RolloutRow,
   soaked: Instant | null,
 ): Promise<SignInHealth> {
-  const now = estate.clock.now();
-  const until = Math.min(now, soaked ?? now);
-  const hosts = await db
+  const now = parts.estate.clock.now();
+  const hosts = await changedHosts(parts, rollout);
+  const earlier = await secondsOn(parts, hosts, () => rollout.started_ms - BEFORE, rollout.started_ms);
+  const judge = async (until: Instant, isEarly: boolean) =>
+    signInHealth(await secondsOn(parts, hosts, (host) => host.changedAt ?? until, until), earlier, isEarly);
+  if (soaked === null || now < soaked) return judge(now, true);
+  const inSoak = await judge(soaked, false);
+  return unjudgedInWords(inSoak) === undefined ? inSoak : judge(now, true);
+}
+
+type Changed = Awaited<ReturnType<typeof changedHosts>>[number];
+
+function changedHosts({ db }: Pick<Parts, 'db'>, rollout: RolloutRow) {
+  return db
     .selectFrom('rollout_host')
     .innerJoin('known_host', 'known_host.id', 'rollout_host.host_id')
     .innerJoin('pool', 'pool.id', 'known_host.pool_id')
@@ -30,12 +42,15 @@ export async function signInsAfter(
     .orderBy('finished_ms')
     .limit(MOST_HOSTS)
     .execute();
+}
+
+async function secondsOn(
+  { estate }: Pick<Parts, 'estate'>,
+  hosts: readonly Changed[],
+  from: (host: Changed) => Instant,
+  to: Instant,
+): Promise<number[]> {
+  const spans = hosts.map((host) => ({ host: host.name, from: from(host), to }));
   const [first] = hosts;
-  if (!first) return signInHealth([], []);
-  const began = rollout.started_ms;
-  const after = hosts.map(({ name, changedAt }) => ({ host: name, from: changedAt ?? until, to: until }));
-  const before = hosts.map(({ name }) => ({ host: name, from: began - BEFORE, to: began }));
-  const changed = await estate.activity.signInSeconds(first.pool, after);
-  const earlier = await estate.activity.signInSeconds(first.pool, before);
-  return signInHealth(changed.flat(), earlier.flat(), soaked === null || now < soaked);
+  return first ? (await estate.activity.signInSeconds(first.pool, spans)).flat() : [];
 }
