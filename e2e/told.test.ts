@@ -18,6 +18,9 @@ import type { Page } from '@vatline/contract/page';
 import type { Readiness } from '@vatline/contract/pool/readiness';
 import type { Streaming } from '@vatline/contract/pool/streaming';
 import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
+import type { RingOrder } from '@vatline/contract/rings/order';
+import type { PlannedRing } from '@vatline/contract/rings/ring';
+import type { StagedSummary } from '@vatline/contract/rings/staged';
 import type { Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { RunningApp } from '../server/test/running-app.ts';
 import { hostsOf, nightlyRollout, packagesOf, personLike, smallPool } from '../server/test/usual-requests.ts';
@@ -38,6 +41,7 @@ import '../web/src/api/option-sheets.ts';
 import '../web/src/api/packages.ts';
 import '../web/src/api/chassis.ts';
 import '../web/src/api/pools.ts';
+import '../web/src/api/rings.ts';
 import '../web/src/api/rollouts.ts';
 
 let app: RunningApp;
@@ -163,6 +167,9 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     planPreview: [],
     forecast: [],
     suggestions: [],
+    ringsForecast: [],
+    // There is none before it is begun below.
+    stagedRollout: [],
     seeAs: [{ query: { user: await personLike(get, 'a') } }],
     jobs: [{ query: {} }],
     job: [byId(job?.id)],
@@ -368,6 +375,21 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     return { ...byId(id), body: { plan: changed, why: 'told', basedOn: revision } };
   },
   stopRollout: async () => byId(await openRollout()),
+  addRingOrder: async () => ({ body: await toldOrder() }),
+  keepRingOrder: async () => ({
+    ...byId((await keptOrder())?.id),
+    body: { ...(await toldOrder()), basedOn: 1 },
+  }),
+  startStaged: async () => {
+    const { imageVersionId } = await rolloutRequest();
+    const contents = { imageVersionId, packageVersionIds: [] };
+    return { body: { orderId: (await keptOrder())?.id, revision: 2, contents } };
+  },
+  stopStaged: async () => {
+    const [staged] = await get<StagedSummary[]>('/staged-rollouts');
+    return { ...byId(staged?.id), body: { why: 'told' } };
+  },
+  removeRingOrder: async () => byId((await keptOrder())?.id),
   deletePackageVersions: async () => {
     const all = (await packages()).flatMap((one) => one.versions);
     const free = all.find(({ usedBy, neededBy }) => usedBy.length + neededBy.length === 0);
@@ -386,6 +408,7 @@ const notMade: Readonly<Record<string, string>> = {
   deleteCertificate: 'every certificate of the demo has signed something',
   givePassword: 'needs an account whose password nobody here knows, which the tests of the directory have',
   dropCopy: 'needs a copy that was made, which the tests of host actions have',
+  decideAtGate: 'needs a ring that waits for an approval, which the journey through rings has',
   goBack: 'needs a rollout that has come somewhere, which the tests of rollouts have',
   rolloutHost: 'needs a host that failed in a rollout, which the tests of rollouts have',
 };
@@ -430,6 +453,27 @@ function approved(line: LineSummary | undefined, but?: string) {
 
 async function openRollout(): Promise<string> {
   return (await get<Rollout[]>('/rollouts')).find((one) => one.endedAt === null)?.id ?? '';
+}
+
+const keptOrder = async () => (await get<RingOrder[]>('/ring-orders')).find((order) => order.name === 'told');
+
+async function toldOrder(): Promise<{ name: string; rings: PlannedRing[] }> {
+  const {
+    poolId,
+    imageVersionId: _image,
+    packageVersionIds: _packages,
+    isRemake: _remake,
+    onlyHosts: _hosts,
+    ...plan
+  } = await rolloutRequest();
+  const gate = {
+    finishedShare: 1,
+    soakHours: 0,
+    needsApproval: false,
+    watchesSignIns: false,
+    goesBack: false,
+  };
+  return { name: 'told', rings: [{ name: 'all', poolId, take: { by: 'rest' }, plan, gate }] };
 }
 
 async function rolloutRequest(): Promise<RolloutRequest> {

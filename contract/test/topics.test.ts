@@ -22,6 +22,7 @@ const questions = new Set([
   'noiseRules.try',
   'packages.blendClashes',
   'pools.preview',
+  'ringOrders.forecast',
   'rollouts.forecast',
   'rollouts.previewPlan',
   'rollouts.suggest',

@@ -100,6 +100,27 @@ const bodies: Readonly<Record<string, object>> = {
   'rollouts.pause': { why: 'refused' },
   'rollouts.previewPlan': runningPlan,
   'rollouts.changePlan': { plan: runningPlan, why: 'refused', basedOn: 1 },
+  'ringOrders.keep': {
+    name: 'refused',
+    rings: [
+      {
+        name: 'all',
+        poolId: 'not-there',
+        take: { by: 'rest' },
+        plan: runningPlan,
+        gate: {
+          finishedShare: 1,
+          soakHours: 0,
+          needsApproval: false,
+          watchesSignIns: false,
+          goesBack: false,
+        },
+      },
+    ],
+    basedOn: 1,
+  },
+  'stagedRollouts.decide': { ring: 0, what: 'approve', why: 'refused', seen: 0 },
+  'stagedRollouts.stop': { why: 'refused' },
   'calendars.replace': { text: 'BEGIN:VCALENDAR', basedOn: 1 },
 };
 
