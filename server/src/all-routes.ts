@@ -44,7 +44,7 @@ import { chassisRoutes } from './chassis/routes.ts';
 import { streamingRoutes } from './streaming/routes.ts';
 import { ringRoutes } from './rollout/rings/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
-import { calendarUse } from './rollout/calendar-use.ts';
+import { calendarUse, keptToLater } from './rollout/calendar-use.ts';
 import type { RolloutStore } from './rollout/store.ts';
 import type { AllStores } from './all-stores.ts';
 
@@ -113,6 +113,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   });
   calendarRoutes(door, parts, calendars, {
     use: () => calendarUse(parts),
+    later: (id) => keptToLater(parts, id),
     lookAgain: (id) => engine.advance(id),
   });
   accessRoutes(door, parts);

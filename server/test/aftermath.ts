@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import Sqlite from 'better-sqlite3';
 import type { Job } from '@vatline/contract/job';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
+import type { StagedSummary } from '@vatline/contract/rings/staged';
 import type { Rollout } from '@vatline/contract/rollout';
 import type { RunningApp } from './running-app.ts';
 
@@ -15,7 +16,9 @@ export async function comeToAnEnd(app: RunningApp): Promise<void> {
   for (let i = 0; i < MOST_EVENTS; i++) {
     const rollouts = await app.api<Rollout[]>('/rollouts');
     const working = (await allJobs(app)).some((job) => job.state === 'waiting' || job.state === 'running');
-    if (!working && rollouts.every((rollout) => rollout.endedAt !== null || rollout.failed > 0)) return;
+    const isOver = rollouts.every((rollout) => rollout.endedAt !== null || rollout.failed > 0);
+    const staged = await app.api<StagedSummary[]>('/staged-rollouts');
+    if (!working && isOver && staged.every((one) => one.endedAt !== null || one.state === 'held')) return;
     await app
       .api('/estate/clock', { action: 'end of window' })
       .catch(() => app.api('/estate/clock', { action: 'next event' }).catch(() => undefined));
@@ -31,8 +34,15 @@ export async function whatIsWrong(app: RunningApp): Promise<string[]> {
   const jobs = await allJobs(app);
   const pools = await app.api<PoolSummary[]>('/pools');
   const rollouts = await app.api<Rollout[]>('/rollouts');
+  const staged = await app.api<StagedSummary[]>('/staged-rollouts');
   await app.kill();
-  const wrong = [...misdone(app.folder, jobs, pools, rollouts), ...leftBehind(app.folder)];
+  const wrong = [
+    ...staged.flatMap((one) =>
+      one.endedAt === null && one.state !== 'held' ? [`${one.title} is stuck`] : [],
+    ),
+    ...misdone(app.folder, jobs, pools, rollouts),
+    ...leftBehind(app.folder),
+  ];
   if (/nobody (waited|caught)/.test(app.output))
     wrong.push('the log tells of a promise or exception that nobody heard of');
   return wrong;

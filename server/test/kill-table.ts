@@ -6,6 +6,7 @@
 import { join } from 'node:path';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Streaming } from '@vatline/contract/pool/streaming';
+import type { StagedSummary } from '@vatline/contract/rings/staged';
 import type { Rollout } from '@vatline/contract/rollout';
 import { allJobs, comeToAnEnd, whatIsWrong } from './aftermath.ts';
 import { copyDemo } from './filled-demo.ts';
@@ -18,6 +19,7 @@ export const killedWorks = [
   'cut',
   'package',
   'rollout',
+  'rings',
   'switch',
   'chassis',
   'first',
@@ -96,11 +98,15 @@ async function isKilledIn(app: RunningApp, work: KilledWork): Promise<boolean> {
 async function untilDone(app: RunningApp, work: KilledWork, begun: string): Promise<void> {
   for (let i = 0; i < MOST_POINTS; i++) {
     const isOver =
-      work === 'rollout'
-        ? (await app.api<Rollout[]>('/rollouts')).some((one) => one.id === begun && one.endedAt !== null)
-        : (await allJobs(app)).some(
-            (job) => job.id === begun && job.state !== 'waiting' && job.state !== 'running',
-          );
+      work === 'rings'
+        ? (await app.api<StagedSummary[]>('/staged-rollouts')).some(
+            (one) => one.id === begun && one.endedAt !== null,
+          )
+        : work === 'rollout'
+          ? (await app.api<Rollout[]>('/rollouts')).some((one) => one.id === begun && one.endedAt !== null)
+          : (await allJobs(app)).some(
+              (job) => job.id === begun && job.state !== 'waiting' && job.state !== 'running',
+            );
     if (isOver) return;
     await app.api('/estate/clock', { action: 'next event' });
   }
@@ -136,14 +142,28 @@ const begin: Readonly<Record<KilledWork, (app: RunningApp) => Promise<string>>> 
     return (await app.api<{ jobId: string }>('/bulk', { action: 'draft', rows })).jobId;
   },
   rollout: async (app) => {
-    const pools = await app.api<PoolSummary[]>('/pools');
-    const lines = await linesOf(app);
-    const smallest = [...pools].sort((a, b) => a.hosts - b.hosts).find((one) => one.hosts > 0);
-    const version = lines
-      .find((one) => one.id === smallest?.lineId)
-      ?.versions.find((one) => one.state === 'approved' && one.id !== smallest?.blend?.imageVersionId);
-    const { id } = await app.api<{ id: string }>('/rollouts', nightlyRollout(smallest?.id, version?.id, 2));
-    return id;
+    const { poolId, imageVersionId } = await smallestRollout(app);
+    return (await app.api<{ id: string }>('/rollouts', nightlyRollout(poolId, imageVersionId, 2))).id;
+  },
+  // Half of the smallest pool, and then the other half.
+  rings: async (app) => {
+    const { poolId, imageVersionId, plan } = await smallestRollout(app);
+    const gate = {
+      finishedShare: 1,
+      soakHours: 0,
+      needsApproval: false,
+      watchesSignIns: false,
+      goesBack: false,
+    };
+    const half = { by: 'share', percent: 50, order: 'name' };
+    const rings = [
+      { name: 'half', poolId, take: half, plan, gate },
+      { name: 'rest', poolId, take: { by: 'rest' }, plan, gate },
+    ];
+    const order = await app.api<{ id: string }>('/ring-orders', { name: 'kill points', rings });
+    const contents = { imageVersionId, packageVersionIds: [] };
+    const body = { orderId: order.id, revision: 1, contents };
+    return (await app.api<{ id: string }>('/staged-rollouts', body)).id;
   },
   // To another image, and two hosts start with it.
   switch: async (app) => {
@@ -175,6 +195,24 @@ const begin: Readonly<Record<KilledWork, (app: RunningApp) => Promise<string>>> 
     return (await app.api<{ jobId: string }>('/first-desktops', draft)).jobId;
   },
 };
+
+/** Of the smallest pool, to the newest approved version that it does not run. */
+async function smallestRollout(app: RunningApp) {
+  const pools = await app.api<PoolSummary[]>('/pools');
+  const smallest = [...pools].sort((a, b) => a.hosts - b.hosts).find((one) => one.hosts > 0);
+  const version = (await linesOf(app))
+    .find((one) => one.id === smallest?.lineId)
+    ?.versions.find((one) => one.state === 'approved' && one.id !== smallest?.blend?.imageVersionId);
+  const {
+    poolId,
+    imageVersionId,
+    packageVersionIds: _packages,
+    isRemake: _remake,
+    onlyHosts: _hosts,
+    ...plan
+  } = nightlyRollout(smallest?.id, version?.id, 2);
+  return { poolId, imageVersionId, plan };
+}
 
 const linesOf = (app: RunningApp) =>
   app.api<{ id: string; versions: { id: string; state: string }[] }[]>('/lines');

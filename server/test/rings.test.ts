@@ -130,6 +130,20 @@ describe('an order of rings', () => {
     expect(await kept()).toBeUndefined();
   });
 
+  it('keeps the calendars that it keeps to', async () => {
+    const text = 'BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nEND:VCALENDAR\r\n';
+    const calendar = await server.send<{ id: string }>('post', '/calendars', { name: 'Closed', text });
+    const closed = ring('pilot', { plan: plan({ calendarIds: [calendar.id] }) });
+    const { id } = await keep([closed], 'By days');
+    const refused = await server.refused('delete', `/calendars/${calendar.id}`);
+    expect([refused.status, refused.detail]).toEqual([
+      409,
+      'The order of rings By days keeps to Closed; take it out there first',
+    ]);
+    await server.send('put', `/ring-orders/${id}`, { name: 'By days', rings: [ring('pilot')], basedOn: 1 });
+    await server.send('delete', `/calendars/${calendar.id}`);
+  });
+
   it.each<[string, () => PlannedRing[], string, string]>([
     [
       'a ring without hosts',

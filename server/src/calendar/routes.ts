@@ -15,6 +15,8 @@ const SHOWN = 5;
 export interface CalendarUsers {
   /** Rollouts under way that keep to each calendar, by its identifier. */
   use(): Promise<ReadonlyMap<string, Calendar['usedBy']>>;
+  /** Names of what would keep to one later. */
+  later(calendarId: string): Promise<readonly string[]>;
   /** What a rollout waits for may be another window now. */
   lookAgain(rolloutId: string): Promise<void>;
 }
@@ -23,7 +25,7 @@ export function calendarRoutes(
   door: Door,
   parts: Parts,
   store: CalendarStore,
-  { use, lookAgain }: CalendarUsers,
+  { use, later, lookAgain }: CalendarUsers,
 ): void {
   door.serve(calendarEndpoints.list, async () => {
     const users = await use();
@@ -77,6 +79,8 @@ export function calendarRoutes(
       async () => {
         const [first] = (await use()).get(id) ?? [];
         if (first) throw conflict(`The rollout of ${first.pool} keeps to ${name}; stop it first`);
+        const [next] = await later(id);
+        if (next !== undefined) throw conflict(`${capital(next)} keeps to ${name}; take it out there first`);
         await store.remove(id);
         return DONE;
       },
@@ -87,4 +91,8 @@ export function calendarRoutes(
 
 function calendarNote(id: string, text: string): Omit<Note, 'at'> {
   return { kind: 'rollout', subject: `calendar:${id}`, text, link: '/rollouts' };
+}
+
+function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }

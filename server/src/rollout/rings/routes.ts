@@ -12,7 +12,8 @@ import { forecastOf } from '../forecasting.ts';
 import type { RingOrders } from './orders.ts';
 import type { PlannedPart, RingPlanner } from './planner.ts';
 import { WINDOWS_SHOWN, type StagedPresenter } from './present.ts';
-import { byRing, type StagedRollouts } from './staged.ts';
+import { byRing } from './keep-staged.ts';
+import type { StagedRollouts } from './staged.ts';
 
 interface Rings {
   readonly orders: RingOrders;

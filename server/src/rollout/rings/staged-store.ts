@@ -154,9 +154,9 @@ export class StagedStore {
       hosts: counts.hosts,
       done: counts.done,
       setAside: counts.setAside,
-      hasEnded: rollout?.ended_ms != null,
+      hasEnded: rollout !== undefined && rollout.ended_ms !== null,
       isStopped: rollout?.state === 'stopped',
-      isPaused: rollout?.paused_ms != null,
+      isPaused: rollout !== undefined && rollout.paused_ms !== null,
       failing: failingBy(rollout, planned, counts),
       reachedAt,
       decision: last ? { what: last.what, why: last.why } : null,
@@ -201,6 +201,6 @@ function failingBy(
   { plan: { stop } }: PlannedRing,
   { done, failed, setAside }: StageCounts,
 ): string | null {
-  if (rollout?.paused_ms == null || !stop) return null;
+  if (!rollout || rollout.paused_ms === null || !stop) return null;
   return stopsFor({ done, failed: failed + setAside }, stop) ?? null;
 }

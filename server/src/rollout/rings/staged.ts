@@ -6,11 +6,9 @@
 import type { Decision } from '@vatline/core/rollout/rings/gate';
 import { mayBegin, mayDecide } from '@vatline/core/rollout/rings/approval';
 import type { PlannedRing, RolloutContents } from '@vatline/contract/rings/ring';
-import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
 import { hash32 } from '@vatline/core/random';
 import { HOUR, type Instant } from '@vatline/core/time/instant';
 import { actingAs, whoActs } from '../../platform/acting.ts';
-import { newId } from '../../platform/ids.ts';
 import { OneAtATime } from '../../platform/one-at-a-time.ts';
 import type { Parts } from '../../platform/parts.ts';
 import { conflict, invalid, Refusal } from '../../platform/problem.ts';
@@ -19,7 +17,7 @@ import { forecastOf } from '../forecasting.ts';
 import { startRollout } from '../start.ts';
 import type { RolloutRow } from '../tables.ts';
 import type { RingOrders } from './orders.ts';
-import { ringColumns } from './planned-rings.ts';
+import { byRing, keepStaged } from './keep-staged.ts';
 import type { PlannedPart, RingPlanner } from './planner.ts';
 import type { RingNow, StagedNow, StagedStore } from './staged-store.ts';
 import type { RingRow, StagedRow } from './tables.ts';
@@ -28,22 +26,6 @@ const RUNS = 1_000;
 
 /** Said behind the reason where the hosts of a ring go back by themselves. */
 const GOES_BACK = '; its hosts go back';
-
-/** A rollout through rings as it is written down. */
-interface Beginning {
-  readonly title: string;
-  readonly order: { readonly id: string; readonly revision: number } | null;
-  readonly contents: RolloutContents;
-  readonly rings: readonly PlannedRing[];
-  readonly notBefore: Instant;
-  readonly followsCut: boolean;
-  readonly seed: number;
-  /** As forecast for the rings that change hosts, by number; nothing for what follows a cut. */
-  readonly forecast?: {
-    readonly whole: Forecast;
-    readonly of: readonly (Forecast['rings'][number] | undefined)[];
-  };
-}
 
 /** What somebody decides at the gate behind a ring, having seen so many decisions. */
 export interface GateDecision {
@@ -65,7 +47,9 @@ export class StagedRollouts {
     private readonly orders: RingOrders,
     private readonly engine: RolloutEngine,
   ) {
-    engine.onLook((rollout) => void this.lookAround(rollout));
+    engine.onLook((rollout) => {
+      this.lookAround(rollout).catch((error: unknown) => this.failed(error));
+    });
   }
 
   /** Takes up every open one after a start. */
@@ -95,7 +79,7 @@ export class StagedRollouts {
     const of = byRing(planned, whole);
     const { seed } = options;
     const id = await this.parts.db.transact(async () => {
-      const kept = await this.add({
+      const kept = await keepStaged(this.parts, this.planner.plans, {
         title: order.name,
         order: { id: orderId, revision },
         contents,
@@ -124,7 +108,7 @@ export class StagedRollouts {
     const title = `${version.line} ${version.number}`;
     await this.dropOvertaken(version);
     if (rings.length === 0) return;
-    const id = await this.add({
+    const id = await keepStaged(this.parts, this.planner.plans, {
       title,
       order: null,
       contents: { imageVersionId: version.id, packageVersionIds: [] },
@@ -184,8 +168,6 @@ export class StagedRollouts {
     const release = this.parts.estate.clock.hold();
     try {
       for (const id of await this.store.concernedBy(rollout.id)) this.lookSoon(id);
-    } catch (error) {
-      this.failed(error);
     } finally {
       release();
     }
@@ -380,52 +362,6 @@ export class StagedRollouts {
       .execute();
   }
 
-  private async add(beginning: Beginning): Promise<string> {
-    const { db } = this.parts;
-    const { title, order, contents, rings, notBefore, followsCut, seed, forecast } = beginning;
-    const id = newId('staged');
-    const promised = forecast?.whole.finish.p90 ?? null;
-    await db
-      .insertInto('staged_rollout')
-      .values({
-        id,
-        title,
-        order_id: order?.id ?? null,
-        order_revision: order?.revision ?? null,
-        image_version_id: contents.imageVersionId,
-        follows_cut: followsCut ? 1 : 0,
-        by_role: followsCut ? null : (whoActs() ?? null),
-        state: 'under way',
-        held_why: '',
-        asks_ms: null,
-        not_before_ms: notBefore,
-        started_ms: this.now,
-        ended_ms: null,
-        promised_ms: promised === null ? null : Math.round(promised),
-        seed,
-      })
-      .execute();
-    const packages = contents.packageVersionIds.map((package_version_id, place) => ({
-      staged_id: id,
-      place,
-      package_version_id,
-    }));
-    if (packages.length > 0) await db.insertInto('staged_package').values(packages).execute();
-    const columns = await ringColumns(this.planner.plans, rings);
-    const rows = columns.map((row, i) => ({
-      ...row,
-      id: newId('ring'),
-      staged_id: id,
-      state: 'waiting' as const,
-      rollout_id: null,
-      note: '',
-      began_ms: null,
-      ...promiseOf(forecast?.of[i]),
-    }));
-    await db.insertInto('ring').values(rows).execute();
-    return id;
-  }
-
   private async set(id: string, change: Partial<StagedRow>): Promise<void> {
     await this.parts.db.updateTable('staged_rollout').set(change).where('id', '=', id).execute();
   }
@@ -448,23 +384,4 @@ export class StagedRollouts {
 
 function reasonOf(error: Refusal): string {
   return error.faults[0]?.message ?? error.message;
-}
-
-/** Forecasts by number of the ring; those that change no host have none. */
-export function byRing(
-  planned: readonly PlannedPart[],
-  { rings }: Forecast,
-): (Forecast['rings'][number] | undefined)[] {
-  let next = 0;
-  return planned.map((part) => (part.planned.hosts.length > 0 ? rings[next++] : undefined));
-}
-
-function promiseOf(of: Forecast['rings'][number] | undefined) {
-  const whole = (at: Instant | null | undefined) => (at == null ? null : Math.round(at));
-  return {
-    promised_opens_ms: whole(of?.opens.p50),
-    promised_p10_ms: whole(of?.finish.p10),
-    promised_p50_ms: whole(of?.finish.p50),
-    promised_p90_ms: whole(of?.finish.p90),
-  };
 }

@@ -73,7 +73,7 @@ function Track({ lane, span, dye, zone }: TrackProps) {
   const { from, to, latest, gate, windows } = lane;
   const work = from !== null && to !== null ? stretch(from, to, span) : undefined;
   const late = to !== null && latest !== null ? stretch(to, latest, span) : undefined;
-  const soak = to !== null && gate?.at != null ? stretch(to, gate.at, span) : undefined;
+  const soak = to !== null && gate && gate.at !== null ? stretch(to, gate.at, span) : undefined;
   const says = laneInWords(lane, zone);
   return (
     <div className="lane-track" role="img" aria-label={says} title={says}>

@@ -112,7 +112,7 @@ function headline(
   const waiting = rings.find(
     (ring) => ring.state === 'started' && ring.gate.for === 'soak' && ring.gate.until !== null,
   );
-  if (waiting?.gate.until != null && rings.some((ring) => ring.state === 'waiting'))
+  if (waiting && waiting.gate.until !== null && rings.some((ring) => ring.state === 'waiting'))
     return `${waiting.planned.name} soaks until ${time(waiting.gate.until, zone)} ${nearDay(waiting.gate.until, now, zone)}.${ahead}`;
   return ahead === '' ? 'Waits for somebody: a ring is paused, or never ends.' : ahead.trim();
 }
