@@ -2,6 +2,8 @@
 import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import type { LineSummary } from '@vatline/contract/image';
+import type { RingOrder } from '@vatline/contract/rings/order';
+import type { StagedRollout } from '@vatline/contract/rings/staged';
 import type { Streaming } from '@vatline/contract/pool/streaming';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { RunningApp } from '../server/test/running-app.ts';
@@ -100,12 +102,6 @@ try {
   await visitor.click('Choose all free');
   await visitor.page.screenshot({ path: join(folder, 'pools-chassis.png') as `${string}.png` });
   await shot('pools-datastores', '/pools/datastores?store=yard-a/standard', 'hosts on it grow');
-  const mapsUnit = 'OU=Maps,OU=Hosts,DC=wrenfield,DC=example';
-  await shot(
-    'pools-directory',
-    `/pools/directory?unit=${encodeURIComponent(mapsUnit)}`,
-    'An account just for joining here',
-  );
   await shot('rollouts-plan', `/rollouts/new?pool=${pool('reading-rooms')}`, 'What else would work');
   await app.api('/estate/clock', { action: 'next event' });
   const rollouts = await app.api<{ id: string; pool: string }[]>('/rollouts');
@@ -116,6 +112,15 @@ try {
   await visitor.sees(/2[0-9] done/);
   await app.api('/estate/clock', { action: 'rate', rate: 0 });
   await shot('rollouts-at-work', `/rollouts/${contact?.id}`, 'at work');
+  const orders = await app.api<RingOrder[]>('/ring-orders');
+  const order = orders.find((one) => one.name.startsWith('Reading'));
+  const reader = lines.find((line) => line.name.startsWith('Reader'));
+  const contents = { imageVersionId: reader?.versions[0]?.id, packageVersionIds: [] };
+  const body = { orderId: order?.id, revision: 1, contents };
+  const { id: stagedId } = await app.api<{ id: string }>('/staged-rollouts', body);
+  while ((await app.api<StagedRollout>(`/staged-rollouts/${stagedId}`)).asksSince === null)
+    await app.api('/estate/clock', { action: 'next event' });
+  await shot('rollouts-rings', `/rollouts/staged/${stagedId}`, 'Waits for an approval');
   const clerk = await personLike((path) => app.api(path), 'desk clerk');
   await shot('access-see-as', `/access?user=${clerk}`, 'What they see');
   await shot('estate', '/estate', 'Faults to practise with');
