@@ -1,7 +1,7 @@
 /** Rollouts through rings: orders with revisions, gates of every kind, and what a person decides at them. */
 import request from 'supertest';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import type { Home } from '@vatline/contract/home';
+import type { Home, TapeItem } from '@vatline/contract/home';
 import type { RingOrder, RingsForecast } from '@vatline/contract/rings/order';
 import type { PlannedRing, RingGate } from '@vatline/contract/rings/ring';
 import type { StagedRollout, StagedSummary } from '@vatline/contract/rings/staged';
@@ -258,6 +258,12 @@ describe('a rollout through rings', () => {
     ]);
     expect(await standing(id)).toEqual(['pilot started 0/4, wait', 'desks waiting 0/10, wait']);
     const promised = await staged(id);
+    const [from, to] = [server.now, server.now + 7 * DAY];
+    const tape = await server.get<TapeItem[]>(`/tape?from=${from}&to=${to}`);
+    const ahead = tape.find((item) => item.label === 'then desks');
+    expect(ahead).toMatchObject({ kind: 'planned', to: `/rollouts/staged/${id}` });
+    // The ring opens in the morning, four hours of soak and four of an approval after the pilot: it waits for its window.
+    expect(new Date(ahead?.start ?? 0).toISOString().slice(11, 16)).toBe('01:00');
     expect(promised.promisedAt).toBeGreaterThan(server.now);
     expect(promised.rings[1]?.promised.opens).toBeGreaterThan(
       promised.rings[0]?.promised.finish.p50 ?? Infinity,

@@ -12,7 +12,7 @@ export interface Stores {
   readonly packages: PackageStore;
   readonly pools: PoolStore;
   readonly rollouts: RolloutStore;
-  readonly stagedPresenter: Pick<StagedPresenter, 'list'>;
+  readonly stagedPresenter: Pick<StagedPresenter, 'list' | 'ahead'>;
   readonly schedules: CutSchedules;
   readonly certificates: Pick<CertificateStore, 'keyFault'>;
 }

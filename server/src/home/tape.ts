@@ -16,6 +16,7 @@ export async function tapeItems(parts: Parts, stores: Stores, from: number, to: 
     jobItems(parts, from, to),
     cutItems(parts, from, to),
     plannedItems(parts, stores, from, to),
+    ringItems(stores, from, to),
     clockChanges(parts.estate.clock.zone, from, to),
   ]);
   return groups
@@ -124,6 +125,21 @@ async function plannedItems(parts: Parts, stores: Stores, from: number, to: numb
     }
   }
   return items;
+}
+
+/** Rings that wait for the ones before them. */
+async function ringItems({ stagedPresenter }: Stores, from: number, to: number): Promise<TapeItem[]> {
+  return (await stagedPresenter.ahead())
+    .filter(({ start, end }) => start <= to && end >= from)
+    .map(({ id, stagedId, pool, dye, start, end }) => ({
+      id,
+      kind: 'planned',
+      label: `then ${pool}`,
+      start,
+      end,
+      dye,
+      to: `/rollouts/staged/${stagedId}`,
+    }));
 }
 
 /** The hours at which a zone's clocks change, found by comparing wall time with time that passed. */

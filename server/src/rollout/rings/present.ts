@@ -1,11 +1,12 @@
 /** Rollouts through rings as the API gives them, with what is left of them forecast. */
 import type { PlannedRing } from '@vatline/contract/rings/ring';
 import type { StagedRing, StagedRollout, StagedSummary } from '@vatline/contract/rings/staged';
+import type { DyeName } from '@vatline/core/dye/dyes';
 import type { Forecast, Percentiles } from '@vatline/core/rollout/forecast/forecast';
 import { planFaults, type RolloutPlan } from '@vatline/core/rollout/forecast/plan';
 import { restOfChain, type RingUnderWay } from '@vatline/core/rollout/rings/chain';
 import type { Instant } from '@vatline/core/time/instant';
-import { listWindows } from '@vatline/core/time/windows';
+import { listWindows, openOrNextWindow } from '@vatline/core/time/windows';
 import type { Parts } from '../../platform/parts.ts';
 import { Refusal } from '../../platform/problem.ts';
 import { forecastOf } from '../forecasting.ts';
@@ -22,6 +23,16 @@ export const WINDOWS_SHOWN = 21;
 
 /** What is forecast of the rings that are left, by number. */
 type Rest = ReadonlyMap<number, Forecast['rings'][number]>;
+
+export interface RingAhead {
+  readonly id: string;
+  readonly stagedId: string;
+  readonly title: string;
+  readonly pool: string;
+  readonly dye: DyeName | null;
+  readonly start: Instant;
+  readonly end: Instant;
+}
 
 export class StagedPresenter {
   private readonly expected: LastKnown<readonly [number, Forecast['rings'][number]][]>;
@@ -60,6 +71,36 @@ export class StagedPresenter {
       const { rings = 0, begun = 0 } = counts.find(({ id }) => id === row.id) ?? {};
       return { ...headOf(row), image: images.get(row.image_version_id ?? '') ?? null, rings, begun };
     });
+  }
+
+  /** Rings that have not begun, with the window in which each does, as promised or as soon as it may. */
+  async ahead(): Promise<RingAhead[]> {
+    const now = this.parts.estate.clock.now();
+    const rows = await this.parts.db
+      .selectFrom('ring')
+      .innerJoin('staged_rollout as staged', 'staged.id', 'ring.staged_id')
+      .innerJoin('pool', 'pool.id', 'ring.pool_id')
+      .leftJoin('image_version', 'image_version.id', 'staged.image_version_id')
+      .select(['ring.id', 'staged.id as stagedId', 'staged.title', 'pool.name as pool', 'image_version.dye'])
+      .select(['plan_id', 'not_before_ms', 'promised_opens_ms', 'promised_p50_ms'])
+      .where('ring.state', '=', 'waiting')
+      .where('staged.ended_ms', 'is', null)
+      .execute();
+    const plans = await this.planner.plans.some(rows.map((row) => row.plan_id));
+    const ahead = rows.map(async ({ plan_id, not_before_ms, promised_opens_ms, promised_p50_ms, ...row }) => {
+      const plan = plans.get(plan_id);
+      if (!plan) return [];
+      const rule = await this.planner.plans.windowRule(plan, not_before_ms);
+      const opens = Math.max(now, promised_opens_ms ?? not_before_ms);
+      const window = openOrNextWindow(rule, not_before_ms, opens);
+      if (!window.ok || !window.value) return [];
+      const start = Math.max(opens, window.value.start);
+      // Of several nights the first.
+      const isFirst = promised_p50_ms !== null && promised_p50_ms > start;
+      const end = isFirst ? Math.min(promised_p50_ms, window.value.end) : window.value.end;
+      return [{ ...row, start, end }];
+    });
+    return (await Promise.all(ahead)).flat();
   }
 
   async get(id: string): Promise<StagedRollout> {
