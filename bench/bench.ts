@@ -14,6 +14,7 @@ import { filterTable, panGrid, type Frames } from './grid.ts';
 import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from './images.ts';
 import { addLargePool } from './large-pool.ts';
 import { fitAnswer, makeRoom, makingCost, simulatedDay, storageRisk } from './pools.ts';
+import { ringsCost } from './rings.ts';
 import { hostCost } from './rollout.ts';
 import { benchFirstPage } from './first-page.ts';
 import { withDemo } from './running-demo.ts';
@@ -252,6 +253,17 @@ try {
       '1,000 hosts in pools of 100',
       small,
       'wanted: at most 3, a host must not cost more because there are many',
+    );
+    const rings = await ringsCost(app, address, 10_000, 50);
+    report(
+      'a rollout through rings, 1,000 of 10,000 hosts',
+      rings.perHost,
+      'the same hosts in one rollout',
+      large,
+      'wanted: at most 1.5',
+    );
+    console.log(
+      `its page, while they are worked on: ${rings.page.toFixed(0)} ms at most; its forecast, first answer: ${rings.firstAnswer.toFixed(0)} ms`,
     );
     const { poolId } = await addLargePool(app, 'panned', 10_000);
     const late = ({ late, frames, worst }: Frames) =>

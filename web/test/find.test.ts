@@ -79,7 +79,7 @@ describe('the pages of a station', () => {
   });
 
   it('are none where a station has only one, nor at home', () => {
-    expect(sidingsAt('/rollouts/r1').pages).toEqual([]);
+    expect(sidingsAt('/access').pages).toEqual([]);
     expect(sidingsAt('/').pages).toEqual([]);
   });
 });

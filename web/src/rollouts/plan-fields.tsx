@@ -204,7 +204,7 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
             />
           </span>
         </Field>
-        <Field label="Pause at failed hosts" fault={fault('stop.failures')} hint="empty for no such number">
+        <Field label="Failed hosts that pause it" fault={fault('stop.failures')} hint="empty: no such number">
           <InputNumber
             min={1}
             value={plan.stop?.failures ?? null}
@@ -212,7 +212,7 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
           />
         </Field>
         <Field
-          label="or above, % failed"
+          label="Or share failed above, %"
           fault={fault('stop.share')}
           hint={`once ${ENOUGH} hosts are through`}
         >

@@ -70,17 +70,21 @@ export class RingPlanner {
     if (faults.length > 0) throw invalid(faults);
   }
 
-  /** The rollout of one ring as it begins now; which hosts it takes depends on all of them. */
+  /** The rollouts of some rings as they would begin now, by number; which hosts one takes depends on all of them. */
   async begin(
     rings: readonly PlannedRing[],
-    number: number,
+    numbers: readonly number[],
     contents: RolloutContents,
     options: Options,
-  ): Promise<PlannedPart> {
+  ): Promise<Map<number, PlannedPart>> {
     const names = await this.hostNames(rings);
-    const ring = rings[number];
-    if (!ring) throw new Error(`there is no ring ${number}`);
-    return this.partOf(ring, names[number] ?? [], await RingContents.open(this.parts, contents), options);
+    const found = await RingContents.open(this.parts, contents);
+    const parts = new Map<number, PlannedPart>();
+    for (const number of numbers) {
+      const ring = rings[number];
+      if (ring) parts.set(number, await this.partOf(ring, names[number] ?? [], found, options));
+    }
+    return parts;
   }
 
   /** The rings of a rollout that has not begun, as the forecast takes them. */

@@ -186,18 +186,16 @@ export class StagedPresenter {
 
   /** The rings that have not begun, as they would begin now; those that could not are left out. */
   private async waitingParts({ row, contents, rings }: StagedNow): Promise<Map<number, PlannedPart>> {
-    const parts = new Map<number, PlannedPart>();
     const planned = rings.map((ring) => ring.planned);
+    const numbers = rings.flatMap(({ row: ring }) => (ring.state === 'waiting' ? [ring.number] : []));
+    if (numbers.length === 0) return new Map();
     const options = { seed: row.seed, from: row.not_before_ms };
-    for (const { row: ring } of rings) {
-      if (ring.state !== 'waiting') continue;
-      try {
-        parts.set(ring.number, await this.planner.begin(planned, ring.number, contents, options));
-      } catch (error) {
-        if (!(error instanceof Refusal)) throw error;
-      }
+    try {
+      return await this.planner.begin(planned, numbers, contents, options);
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      return new Map();
     }
-    return parts;
   }
 
   /** What is left, as it looks now; nothing while it waits for somebody, or has ended. */

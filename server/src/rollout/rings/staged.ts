@@ -236,7 +236,9 @@ export class StagedRollouts {
     try {
       const planned = rings.map((one) => one.planned);
       const options = { seed: row.seed, from: row.not_before_ms };
-      await this.beginPart(row, ring, await this.planner.begin(planned, ring.number, contents, options));
+      const part = (await this.planner.begin(planned, [ring.number], contents, options)).get(ring.number);
+      if (!part) throw new Error(`there is no ring ${ring.number}`);
+      await this.beginPart(row, ring, part);
       await this.waitFor(row, 'hosts');
       return true;
     } catch (error) {
