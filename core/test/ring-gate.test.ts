@@ -96,6 +96,12 @@ describe('a gate', () => {
       'open: opened anyway: known',
     ],
     [
+      'it is to be opened anyway, but has not begun',
+      { ...underWay, state: 'waiting', done: 0, decision: { what: 'open anyway', why: 'known' } },
+      {},
+      'wait: pilot has not begun',
+    ],
+    [
       'it was opened anyway, but the pool is busy',
       { ...underWay, nextIsSamePool: true, decision: { what: 'open anyway', why: 'known' } },
       {},

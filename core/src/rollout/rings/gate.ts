@@ -71,7 +71,7 @@ export function gateVerdict(ring: RingStanding, rules: GateRules, now: Instant):
   if (ring.nextHasBegun) return opens(isAnyway ? `opened anyway: ${ring.decision.why}` : '');
   const held = heldFor(ring, rules);
   const isBusy = ring.nextIsSamePool && ring.state === 'started' && !ring.hasEnded;
-  if (isAnyway)
+  if (isAnyway && ring.state !== 'waiting')
     return isBusy
       ? waits('hosts', `${ring.name} is not ended`)
       : opens(`opened anyway: ${ring.decision.why}`);

@@ -130,11 +130,15 @@ export class StagedRollouts {
       if (!ring || number === rings.length - 1)
         throw invalid([{ path: 'ring', message: 'there is no gate behind this ring' }]);
       if (row.ended_ms !== null || row.state === 'stopped') throw conflict('This rollout has ended already');
+      if (ring.row.state === 'waiting')
+        throw conflict(`${ring.row.name} has not begun; there is nothing to decide behind it yet`);
       const last = ring.decisions.at(-1);
       if (ring.decisions.length !== seen && last)
         throw conflict(`Somebody decided meanwhile: ${last.what} (${last.by_role ?? 'nobody'}): ${last.why}`);
       // A ring that could not begin is held although the gate before it is open.
-      const verdict = row.state === 'held' ? ({ do: 'hold', why: row.held_why } as const) : ring.verdict;
+      const isAtHand = rings[number + 1]?.row.state === 'waiting';
+      const verdict =
+        row.state === 'held' && isAtHand ? ({ do: 'hold', why: row.held_why } as const) : ring.verdict;
       const may = mayDecide(what, { role, maker: row.by_role, verdict });
       if (!may.ok) throw invalid([...may.error]);
       await this.parts.db.transact(async () => {

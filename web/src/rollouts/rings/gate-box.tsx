@@ -54,7 +54,7 @@ export function GateBox({ staged, ring }: Props) {
           ))}
         </ul>
       )}
-      {!isOver && gate.does !== 'open' && <Decide staged={staged} ring={ring} />}
+      {!isOver && ring.state !== 'waiting' && gate.does !== 'open' && <Decide staged={staged} ring={ring} />}
     </>
   );
 }
