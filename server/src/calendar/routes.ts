@@ -15,7 +15,7 @@ const SHOWN = 5;
 export interface CalendarUsers {
   /** Rollouts under way that keep to each calendar, by its identifier. */
   use(): Promise<ReadonlyMap<string, Calendar['usedBy']>>;
-  /** Names of what would keep to one later. */
+  /** What would keep to one later, each as the beginning of a sentence. */
   later(calendarId: string): Promise<readonly string[]>;
   /** What a rollout waits for may be another window now. */
   lookAgain(rolloutId: string): Promise<void>;
@@ -80,7 +80,7 @@ export function calendarRoutes(
         const [first] = (await use()).get(id) ?? [];
         if (first) throw conflict(`The rollout of ${first.pool} keeps to ${name}; stop it first`);
         const [next] = await later(id);
-        if (next !== undefined) throw conflict(`${capital(next)} keeps to ${name}; take it out there first`);
+        if (next !== undefined) throw conflict(`${next} keeps to ${name}; take it out there first`);
         await store.remove(id);
         return DONE;
       },
@@ -91,8 +91,4 @@ export function calendarRoutes(
 
 function calendarNote(id: string, text: string): Omit<Note, 'at'> {
   return { kind: 'rollout', subject: `calendar:${id}`, text, link: '/rollouts' };
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1);
 }

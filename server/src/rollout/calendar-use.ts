@@ -43,7 +43,7 @@ export async function keptToLater({ db }: Pick<Parts, 'db'>, calendarId: string)
     .where('plan_calendar.calendar_id', '=', calendarId)
     .execute();
   return [
-    ...orders.map(({ name }) => `the order of rings ${name}`),
-    ...rings.map(({ name }) => `the ring ${name}`),
+    ...orders.map(({ name }) => `The order of rings ${name}`),
+    ...rings.map(({ name }) => `The ring ${name}`),
   ];
 }

@@ -1,6 +1,6 @@
 /** Rings as the forecast takes them: the whole chain before it begins, and what is left of it on the way. */
 import { HOUR, type Instant } from '../../time/instant.ts';
-import type { RingPlan } from '../forecast/plan.ts';
+import { openGate, type RingPlan } from '../forecast/plan.ts';
 import { usualApprovalHours } from './approval.ts';
 import { hostsNeeded, soakedAt, type GateRules, type RingStanding } from './gate.ts';
 
@@ -33,7 +33,7 @@ export function chainOf(rings: readonly ChainRing[], notBefore: Instant): RingPl
 }
 
 function moreApproval({ gate }: RingPlan, hours: number) {
-  const known = gate ?? { finishedShare: 1, soakHours: 0, approvalHours: 0 };
+  const known = gate ?? openGate;
   return { ...known, approvalHours: known.approvalHours + hours };
 }
 

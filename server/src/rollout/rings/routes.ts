@@ -1,6 +1,8 @@
 import { ringOrderEndpoints } from '@vatline/contract/rings/order';
 import type { PlannedRing, RolloutContents } from '@vatline/contract/rings/ring';
 import { stagedEndpoints } from '@vatline/contract/rings/staged';
+import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
+import { minutesHeld } from '@vatline/core/rollout/forecast/ring-run';
 import { usualApprovalHours } from '@vatline/core/rollout/rings/approval';
 import { hash32 } from '@vatline/core/random';
 import { listWindows } from '@vatline/core/time/windows';
@@ -94,7 +96,7 @@ async function forecastRings(
       finish: of[i]?.finish ?? never,
       windowsUsed: of[i]?.windowsUsed ?? none,
       minSeatsLeft: of[i]?.minSeatsLeft ?? none,
-      binding: of[i] ? longestHeld(whole.held, indexAmong(planned, i)) : null,
+      binding: of[i] ? heldMost(whole, indexAmong(planned, i)) : null,
     })),
   };
 }
@@ -117,13 +119,8 @@ function indexAmong(planned: readonly PlannedPart[], number: number): number {
   return planned.slice(0, number).filter((part) => part.planned.hosts.length > 0).length;
 }
 
-type Held = Awaited<ReturnType<typeof forecastOf>>['held'];
-
-function longestHeld(held: Held, ring: number) {
-  const sums = new Map<Held[number]['constraint'], number>();
-  for (const span of held)
-    if (span.ring === ring) sums.set(span.constraint, (sums.get(span.constraint) ?? 0) + span.to - span.from);
-  return [...sums].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null;
+function heldMost({ held }: Forecast, ring: number) {
+  return minutesHeld(held.filter((span) => span.ring === ring))[0]?.constraint ?? null;
 }
 
 function stagedRoutes(door: Door, { staged, presenter }: Rings): void {
