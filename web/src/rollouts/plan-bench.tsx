@@ -16,6 +16,7 @@ import { ProblemNote } from '../parts/field.tsx';
 import { How } from '../parts/how.tsx';
 import { count, moment, nearDay, percent, plural, time } from '../parts/format.ts';
 import { choicePaths } from './host-choice.tsx';
+import { firstPlan } from './first-plan.ts';
 import { PlanFields, planFieldPaths } from './plan-fields.tsx';
 import { PoolChoice } from './pool-choice.tsx';
 import { usePlanForecast } from './use-forecast.ts';
@@ -30,7 +31,7 @@ export function PlanBench() {
   return pool ? <OpenPlan key={pool.id} pool={pool} /> : null;
 }
 
-/** What is most likely wanted: the newest version of the line, in the small hours, a sixth of the pool at a time. */
+/** What is most likely wanted: the newest version of the line, by the usual plan. */
 function useFirstRequest(pool: PoolDetail, choice: HostChoice): RolloutRequest | undefined {
   const { data: lines } = imagesApi.useLinesQuery({});
   const { zone, now } = useEstateTime();
@@ -42,20 +43,11 @@ function useFirstRequest(pool: PoolDetail, choice: HostChoice): RolloutRequest |
     (version) => canBeRolledOut(version.state) && version.id !== pool.blend?.imageVersionId,
   );
   const taken = choice.onlyHosts.length > 0 ? choice.onlyHosts.length : pool.hosts;
-  const batch = Math.max(1, Math.ceil(taken / 6));
   return {
     poolId: pool.id,
     imageVersionId: current ?? wanted?.id ?? pool.blend?.imageVersionId ?? '',
     packageVersionIds: pool.blend?.packages.map((row) => row.id) ?? [],
-    window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-    zone,
-    calendarIds: [],
-    batch,
-    maxUnavailable: batch,
-    drainLimitMinutes: 25,
-    reserve: 0.1,
-    // One in ten of a large pool, and never fewer than three.
-    stop: { failures: Math.max(3, Math.ceil(taken / 10)), share: null, after: 10 },
+    ...firstPlan(taken, zone),
     isRemake: choice.isRemake,
     onlyHosts: [...choice.onlyHosts],
   };

@@ -1,6 +1,7 @@
 /** What a new order of rings, or one more ring, most likely is. */
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { PlannedRing, RingGate } from '@vatline/contract/rings/ring';
+import { firstPlan } from '../first-plan.ts';
 
 const careful: RingGate = {
   finishedShare: 1,
@@ -28,24 +29,13 @@ export function firstRings(pools: readonly Pool[], zone: string): PlannedRing[] 
   ];
 }
 
-/** At night, a sixth of the pool at a time, two days of soak behind it. */
+/** With two days of soak behind it. */
 export function ringOf({ id, name, hosts }: Pool, zone: string): PlannedRing {
-  const batch = Math.max(1, Math.ceil(hosts / 6));
   return {
     name,
     poolId: id,
     take: { by: 'rest' },
-    plan: {
-      window: { rule: 'FREQ=DAILY', start: '01:00', end: '05:00' },
-      zone,
-      calendarIds: [],
-      batch,
-      maxUnavailable: batch,
-      drainLimitMinutes: 25,
-      reserve: 0.1,
-      // One in ten of a large pool, and never fewer than three.
-      stop: { failures: Math.max(3, Math.ceil(hosts / 10)), share: null, after: 10 },
-    },
+    plan: firstPlan(hosts, zone),
     gate: careful,
   };
 }
