@@ -2,6 +2,7 @@
 import { accessEndpoints } from './access.ts';
 import { applicationSearchEndpoints } from './application-search.ts';
 import type { Endpoint } from './endpoint.ts';
+import { blendEndpoints } from './blends.ts';
 import { bulkEndpoints } from './bulk.ts';
 import { callerEndpoints } from './caller.ts';
 import { calendarEndpoints } from './calendar.ts';
@@ -69,6 +70,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   streaming: streamingEndpoints,
   chassis: chassisEndpoints,
   hosts: hostEndpoints,
+  blends: blendEndpoints,
   rollouts: rolloutEndpoints,
   ringOrders: ringOrderEndpoints,
   stagedRollouts: stagedEndpoints,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { clashKinds } from '@vatline/core/package/conflicts';
 import { packageStates } from '@vatline/core/package/version-state';
 import {
   bytes,
@@ -100,7 +101,7 @@ export const packageVersionSchema = z.object({
 export type PackageVersion = z.infer<typeof packageVersionSchema>;
 
 export const clashSchema = z.object({
-  kind: z.string(),
+  kind: z.enum(clashKinds),
   what: z.string(),
   packages: z.array(z.object({ id: z.string(), name: z.string(), version: z.string() })),
   advice: z.string(),

@@ -51,6 +51,18 @@ const perHost = {
       reserve: z.number().min(0).default(0).describe('fraction of the expected sessions kept free'),
     })
     .optional(),
+  inService: z
+    .strictObject({
+      hosts: z
+        .array(z.string().min(1).max(200))
+        .max(MOST_HOSTS, `are more than ${MOST_HOSTS.toLocaleString('en-GB')}`)
+        .optional()
+        .describe('names; all where left out'),
+      everyMinutes: z.number().describe('between two checks of an agent'),
+      attachMinutes: z.number().describe('that attaching takes'),
+    })
+    .optional()
+    .describe('hosts whose agents attach at their checks while people work on'),
 };
 
 const hosts = z
@@ -144,8 +156,12 @@ export const planFileSchema = z
       if (file.rings && isThere) fault([field], 'stands in each ring where there are rings');
       if (!file.rings && !isThere) fault([field], 'is missing');
     }
-    for (const [i, ring] of (file.rings ?? [{ work: undefined }]).entries())
-      if (!file.work && !ring.work) fault(file.rings ? ['rings', i, 'work'] : ['work'], 'is missing');
+    for (const [i, ring] of (file.rings ?? [{ work: undefined, inService: undefined }]).entries()) {
+      const inService = ring.inService ?? file.inService;
+      const isWorkedOn = inService === undefined || inService.hosts !== undefined;
+      if (isWorkedOn && !file.work && !ring.work)
+        fault(file.rings ? ['rings', i, 'work'] : ['work'], 'is missing');
+    }
   });
 export type PlanFile = z.infer<typeof planFileSchema>;
 type RingInFile = z.infer<typeof ringSchema>;
@@ -175,20 +191,30 @@ function ringOf(ring: RingInFile, file: PlanFile, first: number): RingPlan {
   const { name, batch, maxUnavailable, gate, opens, pool } = ring;
   const drain = ring.drain ?? file.drain ?? { limitMinutes: 0 };
   const seats = ring.seats ?? file.seats;
+  const inService = ring.inService ?? file.inService;
   return {
     name,
     hosts: typeof ring.hosts === 'number' ? numberedHosts(ring.hosts, first) : ring.hosts,
     window: { ...ring.window, zone, ...(closed && { closed: { dates: new Set(closed), spans: [] } }) },
     batch,
     maxUnavailable,
-    work: ring.work ?? file.work ?? { medianMinutes: 0, p90Minutes: 0 },
+    // Where all are attached in service nobody asks for it.
+    work: ring.work ?? file.work ?? { medianMinutes: 1, p90Minutes: 1 },
     drain: { limitMinutes: drain.limitMinutes, ...(drain.session && { session: drain.session }) },
     failure: ring.failure ?? file.failure ?? { rate: 0, retries: 0 },
     ...(seats && { seats: { ...seats, zone } }),
+    ...(inService && { inService: inServiceOf(inService) }),
     ...(gate && { gate: gateOf(gate) }),
     ...(opens && { opens }),
     ...(pool !== undefined && { pool }),
   };
+}
+
+function inServiceOf({
+  hosts: names,
+  ...checks
+}: NonNullable<RingInFile['inService']>): NonNullable<RingPlan['inService']> {
+  return { checks, ...(names && { hosts: names }) };
 }
 
 function gateOf({ stop, ...gate }: z.infer<typeof gateSchema>): GatePlan {

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { bindings } from '@vatline/core/rollout/admission';
+import { hostWays } from '@vatline/core/rollout/blends/way';
 import { hostStages } from '@vatline/core/rollout/host-state';
 import { roles } from '@vatline/core/roles';
 import { chosen, count, done, endpoint, filled, id, idParams, instant, text } from './endpoint.ts';
@@ -83,7 +84,12 @@ export const forecastSchema = z.object({
   windows: z.array(windowSpan),
   /** The next windows of the rule, whether used or not. */
   nextWindows: z.array(windowSpan),
+  /** On one host that is taken out of service. */
   work: z.object({ medianMinutes: z.number(), p90Minutes: z.number(), learnedFrom: z.number() }),
+  /** How many hosts go which way. */
+  ways: z.record(z.enum(hostWays), z.number()),
+  /** Minutes for which a host that is attached in service waits for its agent, and is attached. */
+  checks: z.object({ everyMinutes: z.number(), attachMinutes: z.number() }),
   /** Chance that an attempt fails, and how often it is tried again. */
   failure: z.object({ rate: z.number(), retries: z.number() }),
   seats: z.object({ perHost: z.number(), poolHosts: z.number(), expected: z.array(z.number()) }),
@@ -132,6 +138,12 @@ export type Rollout = z.infer<typeof rolloutSchema>;
 export const rolloutHostSchema = z.object({
   host: hostSchema,
   stage: z.enum(hostStages),
+  /** How it gets to its blend; null before its turn. */
+  way: z.enum(hostWays).nullable(),
+  /** When its agent looks next, while that is waited for. */
+  looksAt: instant.nullable(),
+  /** Sessions on it that hold packages of before. */
+  heldSessions: z.number(),
   attempts: z.number(),
   startedAt: instant.nullable(),
   finishedAt: instant.nullable(),

@@ -12,14 +12,16 @@ const situation: Situation = {
   now: 0,
   windowEnd: 60 * MINUTE,
   atWork: 0,
+  servingAtWork: 0,
   out: 0,
   slots: Infinity,
   seatsPerHost: 10,
   // Half an hour of work, and another half hour to drain a host that has people.
-  p90Length: { empty: 30 * MINUTE, withPeople: 60 * MINUTE },
+  p90Length: { empty: 30 * MINUTE, withPeople: 60 * MINUTE, inService: Infinity },
   seatsToSpare: () => Infinity,
 };
-const hosts = (...sessions: number[]) => sessions.map((n, index) => ({ index, sessions: n, isOut: false }));
+const hosts = (...sessions: number[]) =>
+  sessions.map((n, index) => ({ index, sessions: n, isOut: false, staysInService: false }));
 const admitted = (change: Partial<Situation>, queue = hosts(0, 0, 0, 0, 0)) => {
   const { start, held } = admit(queue, { ...situation, ...change }, limits);
   return [start.map((host) => host.index), held];
@@ -66,7 +68,7 @@ describe('which hosts may start', () => {
   });
 
   it('a host that failed takes no seat and no place among the unavailable', () => {
-    const queue = [{ index: 0, sessions: 0, isOut: true }];
+    const queue = [{ index: 0, sessions: 0, isOut: true, staysInService: false }];
     expect(admitted({ out: 4, seatsToSpare: () => -5 }, queue)).toEqual([[0], undefined]);
   });
 });

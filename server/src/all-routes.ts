@@ -42,6 +42,7 @@ import { poolRoutes } from './pool/routes.ts';
 import { readinessRoutes } from './readiness/routes.ts';
 import { chassisRoutes } from './chassis/routes.ts';
 import { streamingRoutes } from './streaming/routes.ts';
+import { blendRoutes } from './rollout/blends/routes.ts';
 import { ringRoutes } from './rollout/rings/routes.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse, keptToLater } from './rollout/calendar-use.ts';
@@ -105,6 +106,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   directoryFileRoutes(door, parts);
   hostRoutes(door, parts, pools);
   rolloutRoutes(door, parts, plans, rollouts, engine);
+  blendRoutes(door, parts, plans, stores.packages);
   ringRoutes(door, parts, {
     orders: stores.ringOrders,
     planner: stores.ringPlanner,

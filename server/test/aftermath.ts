@@ -116,7 +116,7 @@ function misdone(
       row.takes === 1,
     ]),
   );
-  wrong.push(...disksWrong(estate), ...streamsWrong(own, estate));
+  wrong.push(...disksWrong(estate), ...streamsWrong(own, estate), ...mountsWrong(own, estate));
   for (const { name, service } of hosts) {
     if (!accounts.has(name)) wrong.push(`${name} has no computer account`);
     if (!registered.has(name)) wrong.push(`${name} is not registered`);
@@ -178,6 +178,30 @@ function streamsWrong(own: Sqlite.Database, estate: Sqlite.Database): string[] {
         : [`${name} runs ${stream.now_image}, not ${runs}`]),
     ];
   });
+}
+
+/** Hosts that give new sessions other containers than their blend has. */
+function mountsWrong(own: Sqlite.Database, estate: Sqlite.Database): string[] {
+  const given = new Map(
+    (
+      estate
+        .prepare(
+          `select host, group_concat(digest) as digests from (select * from mount where held_json is null order by digest) group by host`,
+        )
+        .all() as { host: string; digests: string }[]
+    ).map((row) => [row.host, row.digests]),
+  );
+  const hosts = own
+    .prepare(
+      `select host.name, (select group_concat(digest) from (select distinct digest from blend_package
+         join package_version on package_version.id = package_version_id
+         where blend_package.blend_id = host.blend_id and state != 'held' order by digest)) as digests
+       from host where work = 'none' and contents_known = 1`,
+    )
+    .all() as { name: string; digests: string | null }[];
+  return hosts.flatMap(({ name, digests }) =>
+    (given.get(name) ?? null) === digests ? [] : [`${name} has other containers than its blend`],
+  );
 }
 
 /** Machines without a disk, disks of machines that are gone, disks on nothing, parents on which nothing stands. */

@@ -4,6 +4,7 @@
  * started again and let come to its end, and everything is counted.
  */
 import { join } from 'node:path';
+import type { BlendUse } from '@vatline/contract/blends';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Streaming } from '@vatline/contract/pool/streaming';
 import type { StagedSummary } from '@vatline/contract/rings/staged';
@@ -19,6 +20,7 @@ export const killedWorks = [
   'cut',
   'package',
   'rollout',
+  'attach',
   'rings',
   'switch',
   'chassis',
@@ -102,7 +104,7 @@ async function untilDone(app: RunningApp, work: KilledWork, begun: string): Prom
         ? (await app.api<StagedSummary[]>('/staged-rollouts')).some(
             (one) => one.id === begun && one.endedAt !== null,
           )
-        : work === 'rollout'
+        : work === 'rollout' || work === 'attach'
           ? (await app.api<Rollout[]>('/rollouts')).some((one) => one.id === begun && one.endedAt !== null)
           : (await allJobs(app)).some(
               (job) => job.id === begun && job.state !== 'waiting' && job.state !== 'running',
@@ -144,6 +146,18 @@ const begin: Readonly<Record<KilledWork, (app: RunningApp) => Promise<string>>> 
   rollout: async (app) => {
     const { poolId, imageVersionId } = await smallestRollout(app);
     return (await app.api<{ id: string }>('/rollouts', nightlyRollout(poolId, imageVersionId, 2))).id;
+  },
+  // One package less, while people work on.
+  attach: async (app) => {
+    const { poolId, plan } = await smallestRollout(app);
+    const [use] = (await app.api<BlendUse[]>('/blends')).filter((one) => one.poolId === poolId);
+    const body = {
+      ...plan,
+      poolId,
+      imageVersionId: use?.current?.imageVersionId ?? '',
+      packageVersionIds: use?.current?.packages.slice(1).map(({ id }) => id) ?? [],
+    };
+    return (await app.api<{ id: string }>('/rollouts', body)).id;
   },
   // Half of the smallest pool, and then the other half.
   rings: async (app) => {

@@ -11,9 +11,9 @@ it('killed after random changes, everything begun comes to its end: nothing lost
 });
 
 /** A row of the table each, from the midst of the work. */
-const rows = { pool: 23, cut: 77, rollout: 150, rings: 12, switch: 6 } as const;
+const rows = { pool: 23, cut: 77, rollout: 150, attach: 20, rings: 12, switch: 6 } as const;
 
-it.each(['pool', 'cut', 'rollout', 'rings', 'switch'] as const)(
+it.each(['pool', 'cut', 'rollout', 'attach', 'rings', 'switch'] as const)(
   'killed after a change of a %s, all is as if nothing had been',
   async (work) => {
     const { points, wrong } = await killTable(work, { first: rows[work], most: 1 });

@@ -56,6 +56,8 @@ export const hostMountsSchema = z.object({
         .nullable(),
       /** Names that people open it by. */
       entryPoints: z.array(z.string()),
+      /** Sessions from before that hold it, where new ones do not get it any more; null where they do. */
+      heldBy: z.number().nullable(),
       /** Whether the host's blend has it. */
       isWanted: z.boolean(),
     }),

@@ -19,15 +19,17 @@ export interface ComparedPackage {
   readonly entries: () => Iterable<Entry>;
 }
 
-export type ClashKind =
-  | 'file'
-  | 'setting'
-  | 'service'
-  | 'entry point'
-  | 'file association'
-  | 'protocol'
-  | 'dependency'
-  | 'two versions';
+export const clashKinds = [
+  'file',
+  'setting',
+  'service',
+  'entry point',
+  'file association',
+  'protocol',
+  'dependency',
+  'two versions',
+] as const;
+export type ClashKind = (typeof clashKinds)[number];
 
 export interface Clash {
   readonly kind: ClashKind;

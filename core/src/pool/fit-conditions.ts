@@ -6,7 +6,8 @@ export const conditionWhats = ['unit', 'account', 'rights', 'image', 'agent'] as
 export type ConditionWhat = (typeof conditionWhats)[number];
 
 /** `warns`: hosts can be made, and somebody should know. */
-export type ConditionVerdict = 'holds' | 'warns' | 'fails';
+export const conditionVerdicts = ['holds', 'warns', 'fails'] as const;
+export type ConditionVerdict = (typeof conditionVerdicts)[number];
 
 export interface Condition {
   readonly what: ConditionWhat;
@@ -80,7 +81,8 @@ function accountConditions(account: JoinAccountFacts | null, unit: string): Cond
   ];
 }
 
-function imageConditions({ number, state, isGone, hasAgent }: ImageFacts): Condition[] {
+/** Of the image alone. */
+export function imageConditions({ number, state, isGone, hasAgent }: ImageFacts): Condition[] {
   const image: Condition = isGone
     ? { what: 'image', verdict: 'fails', says: `version ${number} was deleted` }
     : !canBeRolledOut(state)

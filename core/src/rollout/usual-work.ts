@@ -1,4 +1,4 @@
-/** How long the work on one host takes before a pool has any history of it. */
+/** How long making one host anew takes, before a pool has any history of it and then. */
 import { quantile } from '../quantile.ts';
 
 export interface WorkTime {
@@ -15,25 +15,18 @@ const usual: Record<'full' | 'linked' | 'network', readonly [number, number]> = 
   network: [14, 18],
 };
 
-/** Work without a rebuild: attach and verify. */
-const attachOnly: readonly [number, number] = [8, 10];
-
 /** Below this many finished hosts the usual times are the better guess. */
 const ENOUGH = 10;
 
 /** Median and 90th percentile of past work, in minutes, or the usual times of the kind. */
-export function workTime(
-  clone: 'full' | 'linked' | 'network',
-  rebuilds: boolean,
-  past: readonly number[],
-): WorkTime {
-  if (rebuilds && past.length >= ENOUGH) {
+export function workTime(clone: 'full' | 'linked' | 'network', past: readonly number[]): WorkTime {
+  if (past.length >= ENOUGH) {
     const sorted = [...past].sort((a, b) => a - b);
     const median = quantile(sorted, 0.5) ?? 0;
     const p90 = Math.max(median, quantile(sorted, 0.9) ?? 0);
     return { medianMinutes: round(median), p90Minutes: round(p90), learnedFrom: past.length };
   }
-  const [medianMinutes, p90Minutes] = rebuilds ? usual[clone] : attachOnly;
+  const [medianMinutes, p90Minutes] = usual[clone];
   return { medianMinutes, p90Minutes, learnedFrom: 0 };
 }
 

@@ -21,7 +21,7 @@ export async function attachFaults(
   pool: string,
   instants: readonly number[],
 ): Promise<Fault[]> {
-  const known = await candidates(parts, ids, pool);
+  const known = await attachCandidates(parts, ids, pool);
   return ids.flatMap((id, i) => {
     const path = `packageVersionIds.${i}`;
     const found = known.get(id);
@@ -48,15 +48,17 @@ export async function offerRefusal(parts: Asked, signerPem: string | null): Prom
   return refusal;
 }
 
-interface Named extends AttachCandidate {
+export interface NamedCandidate extends AttachCandidate {
+  /** With its version. */
   readonly name: string;
 }
 
-async function candidates(
+/** What the rule asks about versions, for the hosts of a pool, by id; those that are not there are left out. */
+export async function attachCandidates(
   parts: Asked,
   ids: readonly string[],
   pool: string,
-): Promise<ReadonlyMap<string, Named>> {
+): Promise<ReadonlyMap<string, NamedCandidate>> {
   if (ids.length === 0) return new Map();
   const rows = await parts.db
     .selectFrom('package_version')

@@ -2,6 +2,7 @@
 import type { CaptureDraft } from '@vatline/contract/capture';
 import type { Clash } from '@vatline/contract/package';
 import type { Dependency, PackageManifest } from '@vatline/core/container/manifest';
+import { findConflicts, type Clash as FoundClash } from '@vatline/core/package/conflicts';
 import { compareVersionText } from '@vatline/core/version/text';
 import { fromJson } from '../platform/database.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -75,14 +76,33 @@ async function offered(parts: Parts, store: PackageStore): Promise<ClashingPacka
   });
 }
 
+/**
+ * Between versions that are attached together, by their manifests alone: what they need, what people
+ * open, two versions of one. What is in their files is not looked at, so that it is told at once.
+ */
+export async function clashesByManifest(parts: Parts, versionIds: readonly string[]): Promise<FoundClash[]> {
+  if (versionIds.length === 0) return [];
+  const versions = await manifestVersions(parts, versionIds);
+  return findConflicts(versions.map((one) => ({ ...one, entries: () => [] })));
+}
+
 type ClashingVersion = ClashingPackage & { readonly state: string; readonly packageId: string };
 
 /** Versions with where their content is written down, newest first; all, or those that are named. */
 async function clashingVersions(
-  { db }: Parts,
+  parts: Parts,
   store: PackageStore,
   versionIds?: readonly string[],
 ): Promise<ClashingVersion[]> {
+  return (await manifestVersions(parts, versionIds)).map(({ digest, captureId, ...version }) => ({
+    ...version,
+    bom: `${store.containers.path(digest)}.cdx.json`,
+    ...(captureId === null ? {} : { comparison: comparisonOf(store, captureId) }),
+  }));
+}
+
+/** Versions as their manifests have them, newest first; all, or those that are named. */
+async function manifestVersions({ db }: Parts, versionIds?: readonly string[]) {
   const all = db
     .selectFrom('package_version')
     .innerJoin('package', 'package.id', 'package_version.package_id')
@@ -101,8 +121,8 @@ async function clashingVersions(
       entryPoints: (entryPoints.get(row.id) ?? []).map(({ id: _id, ...entry }) => entry),
       sideBySide: row.side_by_side === 1,
       dependencies: fromJson<{ dependencies?: Dependency[] }>(row.details_json).dependencies ?? [],
-      bom: `${store.containers.path(row.digest)}.cdx.json`,
-      ...(row.capture_id === null ? {} : { comparison: comparisonOf(store, row.capture_id) }),
+      digest: row.digest,
+      captureId: row.capture_id,
     }));
 }
 

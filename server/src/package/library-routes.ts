@@ -95,8 +95,8 @@ export function libraryRoutes(door: Door, parts: Parts, store: PackageStore): vo
 }
 
 /** Throws a conflict that says what needs the first of some versions that is needed. */
-async function refuseNeeded({ db }: Parts, versions: readonly VersionRow[]): Promise<void> {
-  const use = await packageUse(db);
+async function refuseNeeded(parts: Parts, versions: readonly VersionRow[]): Promise<void> {
+  const use = await packageUse(parts);
   for (const { id, version } of versions) {
     const needs = use.get(id);
     if (needs) throw conflict(`Version ${version} is needed: ${needs.join(', ')}`);

@@ -1,22 +1,43 @@
 /** What needs a package version, in words: its container may not be deleted while anything does. */
+import type { HeldMounts } from '../estate/driver/hosts.ts';
 import type { Db } from '../platform/database.ts';
+import type { Parts } from '../platform/parts.ts';
 
 /** Reasons by version id. The blend before a pool's current one counts: going back must stay quick. */
-export async function packageUse(db: Db): Promise<Map<string, string[]>> {
+export async function packageUse({
+  db,
+  estate,
+}: Pick<Parts, 'db' | 'estate'>): Promise<Map<string, string[]>> {
   const packages = await packagesByBlend(db);
   const reasons = new Map<string, string[]>();
+  const addTo = (id: string, reason: string) => {
+    const list = reasons.get(id) ?? [];
+    if (!list.includes(reason)) list.push(reason);
+    reasons.set(id, list);
+  };
   const add = (blend: string, reason: string) => {
-    for (const id of packages.get(blend) ?? []) {
-      const list = reasons.get(id) ?? [];
-      if (!list.includes(reason)) list.push(reason);
-      reasons.set(id, list);
-    }
+    for (const id of packages.get(blend) ?? []) addTo(id, reason);
   };
   for (const { blend, pool, hosts } of await runningBlends(db))
     add(blend, `${pool} attaches it on ${hosts} ${hosts === 1 ? 'host' : 'hosts'}`);
   for (const { blend, pool } of await comingBlends(db)) add(blend, `a rollout takes ${pool} to it`);
   for (const { blend, pool } of await earlierBlends(db)) add(blend, `${pool} goes back to it`);
+  for (const { id, hosts } of await heldVersions(db, await estate.agents.held()))
+    addTo(id, `sessions on ${hosts} ${hosts === 1 ? 'host' : 'hosts'} still hold it`);
   return reasons;
+}
+
+/** Versions that no new session gets, and that sessions from before have open. */
+async function heldVersions(db: Db, held: readonly HeldMounts[]): Promise<{ id: string; hosts: number }[]> {
+  if (held.length === 0) return [];
+  const hosts = new Map<string, number>();
+  for (const { digest } of held) hosts.set(digest, (hosts.get(digest) ?? 0) + 1);
+  const rows = await db
+    .selectFrom('package_version')
+    .select(['id', 'digest'])
+    .where('digest', 'in', [...hosts.keys()])
+    .execute();
+  return rows.map(({ id, digest }) => ({ id, hosts: hosts.get(digest) ?? 0 }));
 }
 
 async function packagesByBlend(db: Db): Promise<Map<string, string[]>> {

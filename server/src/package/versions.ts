@@ -36,7 +36,7 @@ export class PackageVersionStore {
   /** Ends of certificates by id: a certificate never changes, and reading one takes a while. */
   private readonly ends = new Map<string, number>();
 
-  constructor(private readonly parts: Pick<Parts, 'db' | 'jobs'>) {}
+  constructor(private readonly parts: Pick<Parts, 'db' | 'jobs' | 'estate'>) {}
 
   private get db() {
     return this.parts.db;
@@ -80,7 +80,7 @@ export class PackageVersionStore {
     const rows = await (packageIds ? all.where('package_id', 'in', packageIds) : all).execute();
     const containers = await this.containersByVersion();
     const signers = await this.signers();
-    const needs = await packageUse(this.db);
+    const needs = await packageUse(this.parts);
     const use = await this.db
       .selectFrom('pool')
       .innerJoin('blend_package', 'blend_package.blend_id', 'pool.blend_id')

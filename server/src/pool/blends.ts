@@ -1,5 +1,6 @@
 /** Blends in the database: what the hosts of a pool run, numbered and never changed. */
 import type { Blend } from '@vatline/contract/pool/blend';
+import { packagesKey, type BlendContents as HeldContents } from '@vatline/core/rollout/blends/need';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { BlendRow } from './tables.ts';
@@ -15,11 +16,6 @@ export interface BlendContents {
 
 /** What is known of blends where hosts are listed, by id. */
 export type KnownBlends = ReadonlyMap<string, Pick<Blend, 'number' | 'dye'>>;
-
-/** Sorted, so that the order in which packages were chosen does not make another blend. */
-function keyOf(packageVersionIds: readonly string[]): string {
-  return [...new Set(packageVersionIds)].sort().join();
-}
 
 export class BlendStore {
   constructor(private readonly parts: Pick<Parts, 'db'>) {}
@@ -102,8 +98,8 @@ export class BlendStore {
       .where('image_version_id', '=', contents.imageVersionId)
       .execute();
     const packages = await this.packageIds(rows.map((row) => row.id));
-    const wanted = keyOf(contents.packageVersionIds);
-    return rows.filter((row) => keyOf(packages.get(row.id) ?? []) === wanted);
+    const wanted = packagesKey(contents.packageVersionIds);
+    return rows.filter((row) => packagesKey(packages.get(row.id) ?? []) === wanted);
   }
 
   /** The image version of each blend of a pool. */
@@ -114,6 +110,26 @@ export class BlendStore {
       .where('pool_id', '=', poolId)
       .execute();
     return new Map(rows.map((row) => [row.id, row.image_version_id]));
+  }
+
+  /** What some blends hold, by id. */
+  async contents(ids: readonly string[]): Promise<Map<string, HeldContents>> {
+    const rows = await this.db
+      .selectFrom('blend')
+      .select(['id', 'image_version_id'])
+      .where('id', 'in', ids)
+      .execute();
+    const packages = await this.packageIds(ids);
+    return new Map(
+      rows.map(({ id, image_version_id }) => [
+        id,
+        {
+          imageVersionId: image_version_id,
+          packageVersionIds: packages.get(id) ?? [],
+          baselineRevisionId: null,
+        },
+      ]),
+    );
   }
 
   /** Number and dye of a pool's blends, by blend. */

@@ -47,7 +47,7 @@ export function hostRoutes(door: Door, parts: Parts, pools: PoolStore): void {
       missing: versions
         .filter((row) => wanted.has(row.id) && !mounted.has(row.digest))
         .map((row) => ({ name: row.name, version: row.version })),
-      nextCheck: await agents.nextCheckOf(name),
+      nextCheck: (await agents.nextChecks([name])).get(name) ?? parts.estate.clock.now(),
       isSilent: (await agents.silent()).includes(name),
     };
   });

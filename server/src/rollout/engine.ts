@@ -6,7 +6,7 @@
  * look costs what it costs at 100.
  */
 import { admit, PASSED_OVER, type Binding } from '@vatline/core/rollout/admission';
-import { p90Length, type RingPlan } from '@vatline/core/rollout/forecast/plan';
+import { p90Length, servingLength, type RingPlan } from '@vatline/core/rollout/forecast/plan';
 import { isBroken, takesSessions } from '@vatline/core/pool/service-state';
 import { stopsFor } from '@vatline/core/rollout/failure-rule';
 import { atWork } from '@vatline/core/rollout/host-state';
@@ -19,7 +19,6 @@ import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import type { HostCounts } from '../pool/hosts.ts';
 import type { PoolStore } from '../pool/pools.ts';
-import type { PoolRow } from '../pool/tables.ts';
 import { isOfRollout, type HostWork } from './host-work.ts';
 import type { Plans } from './plans.ts';
 import { noteRevision } from './revisions.ts';
@@ -27,11 +26,13 @@ import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
 import type { RolloutContext, RolloutStore } from './store.ts';
 import type { RolloutRow } from './tables.ts';
 
+type Pace = Pick<RingPlan, 'work' | 'drain'>;
+
 export class RolloutEngine {
   /** One thing at a time: the clock, the routes and the start-up all ask for work. */
   private turn: Promise<unknown> = Promise.resolve();
   /** Work and drain of each open rollout, as they were when it was first looked at. */
-  private readonly pace = new Map<string, Pick<RingPlan, 'work' | 'drain'>>();
+  private readonly pace = new Map<string, Pace>();
   private readonly listeners: ((rollout: RolloutRow) => void)[] = [];
 
   constructor(
@@ -235,36 +236,47 @@ export class RolloutEngine {
     const states = await this.pools.hosts.counts(pool.id);
     const seats = await this.seatPlan(context, states.hosts);
     const pace = await this.paceOf(context);
-    const queue = await this.queue(rollout.id, pool, states, atMost + PASSED_OVER);
+    const checks = this.plans.checks(request.packageVersionIds.length);
+    const queue = await this.queue(context, states, atMost + PASSED_OVER);
     const { start, held } = admit(
       queue,
       {
         now,
         windowEnd: window?.end ?? now,
         atWork,
+        servingAtWork: await this.store.servingAtWork(rollout.id),
         out: states.broken,
         seatsPerHost: pool.session_limit,
         slots: Infinity,
-        p90Length: p90Length(pace),
+        p90Length: { ...p90Length(pace), inService: servingLength(checks) },
         seatsToSpare: (out, until) => (seats ? seatsToSpare(seats, out, now, until) : Infinity),
       },
       request,
     );
-    for (const { entry, host, sessions } of start) await this.work.start(context, entry, host, sessions);
+    for (const one of start) await this.work.start(context, one.entry, one.host, one);
     return { started: start.length, held: held ?? (waiting > start.length ? 'batch' : undefined) };
   }
 
-  /** The hosts whose turn is next, with the people on them now. */
-  private async queue(rolloutId: string, pool: PoolRow, states: HostCounts, limit: number) {
-    const next = await this.store.nextWaiting(rolloutId, limit);
+  /** The hosts whose turn is next, with the people on them now, and how each gets to its blend. */
+  private async queue({ rollout, pool, request }: RolloutContext, states: HostCounts, limit: number) {
+    const next = await this.store.nextWaiting(rollout.id, limit);
+    const planned = await this.plans.planned(
+      request,
+      next.map(({ host }) => host),
+    );
     const names = next.flatMap(({ host }) => (takesSessions(host) ? [host.name] : []));
     const sessions = await this.pools.hosts.sessionsOn(pool, states, names);
-    return next.map(({ entry, host }) => ({
-      entry,
-      host,
-      sessions: sessions.get(host.name) ?? 0,
-      isOut: isBroken(host),
-    }));
+    return next.map(({ entry, host }, i) => {
+      const way = planned[i]?.way ?? 'rebuild';
+      return {
+        entry,
+        host,
+        way,
+        sessions: sessions.get(host.name) ?? 0,
+        isOut: isBroken(host),
+        staysInService: way === 'attach in service',
+      };
+    });
   }
 
   private async seatPlan({ pool, request }: RolloutContext, hosts: number): Promise<SeatPlan | undefined> {
@@ -274,7 +286,7 @@ export class RolloutEngine {
   }
 
   /** What may begin does not change while the rollout runs, though its own hosts add to the history. */
-  private async paceOf({ rollout, request }: RolloutContext): Promise<Pick<RingPlan, 'work' | 'drain'>> {
+  private async paceOf({ rollout, request }: RolloutContext): Promise<Pace> {
     const known = this.pace.get(rollout.id);
     if (known) return known;
     const options = { seed: 1, from: rollout.windows_from_ms, runs: 1 };

@@ -10,6 +10,8 @@ import { notFound } from '../platform/problem.ts';
 import { aroundHosts } from '../pool/around-hosts.ts';
 import { presentCells, presentHosts } from '../pool/present.ts';
 import type { PoolStore } from '../pool/pools.ts';
+import type { HostRow } from '../pool/tables.ts';
+import type { RolloutHostRow } from './tables.ts';
 
 export type RolloutHostQuery = z.output<typeof rolloutEndpoints.hosts.query>;
 type Known = Pick<Parts, 'db'>;
@@ -34,7 +36,7 @@ export async function rolloutHostPage(
   if (stage !== undefined) all = all.where('stage', '=', stage);
   let rows = all
     .selectAll('host')
-    .select(['number', 'stage', 'attempts', 'started_ms', 'finished_ms', 'error'])
+    .select(['number', 'stage', 'way', 'attempts', 'started_ms', 'work_ms', 'finished_ms', 'error'])
     .select(rank.as('rank'))
     .limit(limit + 1);
   if (sort === 'stage') rows = rows.orderBy(rank);
@@ -47,15 +49,42 @@ export async function rolloutHostPage(
   const { total } = await all.select(({ fn }) => fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
   const found = await rows.execute();
   const around = await aroundHosts({ estate }, pools, await pools.pool(pool_id), found);
+  const waits = await waitsOf({ estate }, found);
   return pageFrom(found, { limit, total, placeOf: (row) => [row.rank, row.number] }, (shown) => {
     const hosts = presentHosts(shown, around);
     return shown.flatMap((row, i) => {
       const host = hosts[i];
       if (!host) return [];
-      const { stage: own, attempts, started_ms, finished_ms, error } = row;
-      return [{ host, stage: own, attempts, startedAt: started_ms, finishedAt: finished_ms, error }];
+      const { stage: own, way, attempts, started_ms, finished_ms, error } = row;
+      const looksAt = waits.looks.get(row.name) ?? null;
+      const heldSessions = waits.held.get(row.name) ?? 0;
+      const times = { startedAt: started_ms, finishedAt: finished_ms };
+      return [{ host, stage: own, way, looksAt, heldSessions, attempts, ...times, error }];
     });
   });
+}
+
+type Served = Pick<RolloutHostRow & HostRow, 'name' | 'stage' | 'way' | 'work_ms'>;
+
+/** What hosts wait for that are or were attached in service: their agents, and those who are on them from before. */
+async function waitsOf({ estate: { agents } }: Pick<Parts, 'estate'>, rows: readonly Served[]) {
+  const served = rows.filter((row) => row.way === 'attach in service');
+  const held = new Map<string, number>();
+  const looks = new Map<string, number>();
+  if (served.length === 0) return { looks, held };
+  for (const { host, sessions } of await agents.held(served.map((row) => row.name)))
+    held.set(host, Math.max(held.get(host) ?? 0, sessions));
+  const next = await agents.nextChecks(served.map((row) => row.name));
+  for (const row of served) {
+    const at = next.get(row.name);
+    if (at !== undefined && waitsForLook(row, at - agents.pace.checkMs)) looks.set(row.name, at);
+  }
+  return { looks, held };
+}
+
+/** Once its agent has looked, it attaches; then its report is waited for. */
+function waitsForLook({ stage, work_ms }: Served, lastCheck: number): boolean {
+  return stage === 'verifying' || (stage === 'attaching' && lastCheck <= (work_ms ?? 0));
 }
 
 export async function rolloutCells({ db }: Known, pools: PoolStore, rolloutId: string): Promise<Cell[]> {

@@ -12,7 +12,8 @@ import {
 } from '@vatline/core/pool/service-state';
 import { transition } from '@vatline/core/rollout/host-state';
 import { isTriedAgain } from '@vatline/core/rollout/usual-failures';
-import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
+import type { HostWay } from '@vatline/core/rollout/blends/way';
+import type { WantedMount } from '../estate/driver/hosts.ts';
 import { type Operation, EstateError } from '../estate/driver/operations.ts';
 import type { Parts } from '../platform/parts.ts';
 import { Refusal } from '../platform/problem.ts';
@@ -35,28 +36,31 @@ export class HostWork {
     private readonly store: RolloutStore,
   ) {}
 
-  /** Takes a host out of service and begins its first stage. */
+  /** Begins the first stage of a host; unless it is attached in service, it is taken out of service. */
   async start(
     context: RolloutContext,
     entry: RolloutHostRow,
     host: HostRow,
-    sessions: number,
+    { way, sessions }: { readonly way: HostWay; readonly sessions: number },
   ): Promise<void> {
     const now = this.parts.estate.clock.now();
-    const attempts = entry.attempts + 1;
+    const serves = way === 'attach in service';
+    const begun = {
+      stage: serves ? ('attaching' as const) : ('draining' as const),
+      way,
+      attempts: entry.attempts + 1,
+      started_ms: entry.started_ms ?? now,
+      work_ms: serves ? now : null,
+      error: null,
+    };
     await this.parts.db.transact(async () => {
-      await this.move(host, 'draining');
-      await this.store.setEntry(entry, {
-        stage: 'draining',
-        attempts,
-        started_ms: entry.started_ms ?? now,
-        work_ms: null,
-        error: null,
-      });
+      if (!serves) await this.move(host, 'draining');
+      await this.store.setEntry(entry, begun);
       const left = sessions > 0 ? `, ${sessions} sessions left` : '';
-      await this.note(context.rollout, `${host.name} drains${left}`);
+      const says = serves ? 'is attached at the next check of its agent' : `drains${left}`;
+      await this.note(context.rollout, `${host.name} ${says}`);
     });
-    await this.begin(context, { ...entry, attempts, stage: 'draining' }, host, sessions);
+    await this.begin(context, { ...entry, ...begun }, host, sessions);
   }
 
   /** Begins the outside operation of the stage an entry is in; the same key does nothing twice. */
@@ -83,7 +87,12 @@ export class HostWork {
           await directory.join(key, host.name);
           return;
         case 'attaching':
-          await agents.attach(key, host.name, await mountsFor(this.parts, packages, pool.name));
+          await this.attach(
+            key,
+            host,
+            { way: entry.way, sessions },
+            await mountsFor(this.parts, packages, pool.name),
+          );
           return;
         case 'verifying':
           await agents.verify(key, host.name);
@@ -95,6 +104,19 @@ export class HostWork {
       if (!(error instanceof EstateError) && !(error instanceof Refusal)) throw error;
       await this.failed(context, entry, host, error.message);
     }
+  }
+
+  private async attach(
+    key: string,
+    host: HostRow,
+    { way, sessions }: { readonly way: HostWay | null; readonly sessions: number },
+    mounts: readonly WantedMount[],
+  ): Promise<Operation> {
+    const { agents } = this.parts.estate;
+    if (way !== 'attach in service') return agents.attach(key, host.name, mounts);
+    // Whoever switched it off did so behind our back.
+    await this.switchOn(key, host);
+    return agents.attachInService(key, host.name, mounts, sessions);
   }
 
   /** A machine that was switched off can neither be made anew nor attach anything. */
@@ -124,12 +146,12 @@ export class HostWork {
     await this.begin(context, entry, host, await this.sessionsLeft(context, host));
   }
 
-  /** People who are on a host that was to be drained when the server ended. */
+  /** People who are on a host that was to be drained, or attached, when the server ended. */
   private async sessionsLeft({ pool }: RolloutContext, host: HostRow): Promise<number> {
-    if (host.service !== 'draining') return 0;
+    if (host.service === 'out of service') return 0;
     const counts = await this.pools.hosts.counts(pool.id);
-    // Taking sessions until a moment ago, it had its share of them.
-    const taking = { ...counts, taking: counts.taking + 1 };
+    // One that drains took sessions until a moment ago, and had its share of them.
+    const taking = { ...counts, taking: counts.taking + (host.service === 'draining' ? 1 : 0) };
     return (await this.pools.hosts.sessionsOn(pool, taking, [host.name])).get(host.name) ?? 0;
   }
 
@@ -148,64 +170,34 @@ export class HostWork {
 
   private async nextStage(context: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
     const now = this.parts.estate.clock.now();
-    const stage = await this.stageAfter(context, entry, host);
+    const stage = stageAfter(entry, context.request.packageVersionIds.length > 0);
     if (stage === 'done') return this.done(context, entry, host);
     const work_ms = entry.stage === 'draining' ? now : entry.work_ms;
     await this.parts.db.transact(async () => {
-      await this.move(host, stage);
+      if (!serves(entry)) await this.move(host, stage);
       await this.store.setEntry(entry, { stage, work_ms });
     });
     await this.begin(context, { ...entry, stage, work_ms }, host);
-  }
-
-  private async stageAfter(
-    { rollout, to, request }: RolloutContext,
-    entry: RolloutHostRow,
-    host: HostRow,
-  ): Promise<Exclude<HostState, 'held' | 'off' | 'suspended'> | 'done'> {
-    const packages = request.packageVersionIds.length > 0;
-    switch (entry.stage) {
-      case 'draining': {
-        if (rollout.is_remake === 1) return 'rebuilding';
-        const current = await this.parts.db
-          .selectFrom('blend')
-          .select('image_version_id')
-          .where('id', '=', host.blend_id)
-          .executeTakeFirst();
-        const contents = {
-          imageVersionId: current?.image_version_id ?? '',
-          isKnown: host.contents_known === 1,
-        };
-        return needsRebuild(contents, to.image_version_id) ? 'rebuilding' : 'attaching';
-      }
-      case 'rebuilding':
-        return 'joining';
-      case 'joining':
-        return packages ? 'attaching' : 'verifying';
-      case 'attaching':
-        return 'verifying';
-      default:
-        return 'done';
-    }
   }
 
   private async done({ rollout, to }: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
     const finished_ms = this.parts.estate.clock.now();
     await this.parts.db.transact(async () => {
       const after = stateAfterWork({ isHeld: host.is_held === 1 });
-      await this.move(host, after);
+      if (!serves(entry)) await this.move(host, after);
       await this.pools.hosts.set(host.id, {
         blend_id: to.id,
         next_blend_id: null,
         note: '',
         contents_known: 1,
       });
-      await this.note(
-        rollout,
-        `${host.name} is back ${after === 'held' ? 'and held' : 'in service'} on blend ${to.number}`,
-      );
+      const back = `is back ${after === 'held' ? 'and held' : 'in service'} on blend ${to.number}`;
+      const says = serves(entry) ? `gives blend ${to.number} to whoever signs in` : back;
+      await this.note(rollout, `${host.name} ${says}`);
       await this.store.setEntry(entry, { stage: 'done', finished_ms, error: null });
-      if (entry.work_ms !== null) await this.store.learn(rollout.pool_id, entry.work_ms, finished_ms);
+      // What agents attach says nothing of how long it takes to make a host.
+      if (entry.way === 'rebuild' && entry.work_ms !== null)
+        await this.store.learn(rollout.pool_id, entry.work_ms, finished_ms);
     });
     // Versions and packages say where they are used.
     this.parts.journal.tell('line', 'package');
@@ -219,10 +211,9 @@ export class HostWork {
     error: string,
   ): Promise<void> {
     const again = isTriedAgain(entry.attempts);
-    // Draining changes nothing on a host; everything after it does.
-    const known = entry.stage === 'draining' ? host.contents_known : 0;
+    const known = isSureOfContents(entry, again) ? host.contents_known : 0;
     await this.parts.db.transact(async () => {
-      await this.move(host, 'failed');
+      if (!serves(entry)) await this.move(host, 'failed');
       await this.pools.hosts.set(host.id, { note: error, contents_known: known });
       const next = again ? '; it is tried again' : '';
       await this.note(rollout, `${host.name} failed ${entry.stage}: ${error}${next}`);
@@ -249,6 +240,38 @@ export class HostWork {
       text,
       link: `/rollouts/${rollout.id}`,
     });
+  }
+}
+
+/** Whether people work on a host while it is changed. */
+function serves({ way }: Pick<RolloutHostRow, 'way'>): boolean {
+  return way === 'attach in service';
+}
+
+/**
+ * Draining changes nothing on a host; everything after it does. One in service has all that is new or
+ * what it had: only when its agent says nothing any more does nobody know which.
+ */
+function isSureOfContents(entry: RolloutHostRow, isTriedAgain: boolean): boolean {
+  if (!serves(entry)) return entry.stage === 'draining';
+  return entry.stage === 'attaching' || isTriedAgain;
+}
+
+function stageAfter(
+  { stage, way }: Pick<RolloutHostRow, 'stage' | 'way'>,
+  hasPackages: boolean,
+): Exclude<HostState, 'held' | 'off' | 'suspended'> | 'done' {
+  switch (stage) {
+    case 'draining':
+      return way === 'rebuild' ? 'rebuilding' : 'attaching';
+    case 'rebuilding':
+      return 'joining';
+    case 'joining':
+      return hasPackages ? 'attaching' : 'verifying';
+    case 'attaching':
+      return 'verifying';
+    default:
+      return 'done';
   }
 }
 

@@ -3,10 +3,12 @@ import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import type { FailureRule } from '@vatline/core/rollout/failure-rule';
 import { openGate, type RingPlan, type RolloutPlan } from '@vatline/core/rollout/forecast/plan';
 import { hostsTaken } from '@vatline/core/rollout/hosts-taken';
-import { needsRebuild } from '@vatline/core/rollout/needs-rebuild';
+import { workByChecks, type AgentChecks } from '@vatline/core/rollout/agent-checks';
+import { needOf, type BlendContents, type HostNeed } from '@vatline/core/rollout/blends/need';
+import { wayOf, type HostWay } from '@vatline/core/rollout/blends/way';
 import { usualFailures } from '@vatline/core/rollout/usual-failures';
 import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
-import type { Instant } from '@vatline/core/time/instant';
+import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import type { WindowRule } from '@vatline/core/time/windows';
 import type { CalendarStore } from '../calendar/store.ts';
 import { newId } from '../platform/ids.ts';
@@ -24,7 +26,16 @@ export interface PlannedRollout {
   readonly hosts: readonly HostRow[];
   readonly work: WorkTime;
   readonly expected: readonly number[];
-  readonly rebuilds: boolean;
+  /** How many hosts go which way. */
+  readonly ways: Readonly<Record<HostWay, number>>;
+  readonly checks: AgentChecks;
+}
+
+/** A host with what it needs, and how it gets there. */
+export interface PlannedHost {
+  readonly row: HostRow;
+  readonly need: HostNeed;
+  readonly way: HostWay;
 }
 
 export class Plans {
@@ -98,8 +109,12 @@ export class Plans {
     const { parts, pools } = this;
     const pool = await pools.pool(request.poolId);
     const all = await pools.hosts.of(pool.id);
-    const { hosts, rebuilds } = await this.hostsToChange(request, all);
-    const work = workTime(pool.clone, rebuilds, await this.pastWork(pool.id));
+    const taken = await this.hostsToChange(request, all);
+    const hosts = taken.map(({ row }) => row);
+    const ways = countWays(taken);
+    const checks = this.checks(request.packageVersionIds.length);
+    const work = ways.rebuild > 0 ? await this.rebuildTime(pool) : workByChecks(checks);
+    const serving = taken.filter(({ way }) => way === 'attach in service').map(({ row }) => row.name);
     const expected = await parts.estate.activity.expected(pool.name, all.length, pool.session_limit);
     const ring: RingPlan = {
       name: pool.name,
@@ -112,6 +127,7 @@ export class Plans {
         limitMinutes: request.drainLimitMinutes,
         session: await parts.estate.activity.sessionLength(pool.name),
       },
+      inService: { checks, ...(serving.length < taken.length && { hosts: serving }) },
       failure: usualFailures,
       ...(request.stop && { gate: { ...openGate, stop: request.stop } }),
       // Without a reserve seats are counted but hold nothing back: a reserve of -1 keeps none.
@@ -124,32 +140,47 @@ export class Plans {
       },
     };
     const plan = { ...options, rings: [ring] };
-    return { plan, ring, pool, hosts, work, expected, rebuilds };
+    return { plan, ring, pool, hosts, work, expected, ways, checks };
   }
 
-  /** The hosts that it takes, and whether any of them has to be made anew. */
-  private async hostsToChange(
-    request: RolloutRequest,
-    all: readonly HostRow[],
-  ): Promise<{ hosts: HostRow[]; rebuilds: boolean }> {
-    const wanted = new Set(
-      (await this.pools.blends.sameAs(request.poolId, request)).map((blend) => blend.id),
-    );
-    const judged = all.map((row) => ({
-      row,
-      name: row.name,
-      isAsWanted: wanted.has(row.blend_id) && row.work !== 'failed' && row.contents_known === 1,
+  /** Minutes of work on a host of a pool that needs something. */
+  workTime(pool: PoolRow, need: HostNeed, packages: number): Promise<WorkTime> {
+    if (need === 'rebuild') return this.rebuildTime(pool);
+    return Promise.resolve(workByChecks(this.checks(packages)));
+  }
+
+  /** How agents attach so many containers. */
+  checks(packages: number): AgentChecks {
+    const { checkMs, mountMs } = this.parts.estate.agents.pace;
+    return { everyMinutes: checkMs / MINUTE, attachMinutes: (packages * mountMs) / MINUTE };
+  }
+
+  /** What hosts need to hold what is wanted, and how they get there. */
+  async planned(
+    { imageVersionId, packageVersionIds, isRemake }: Wanted,
+    hosts: readonly HostRow[],
+  ): Promise<PlannedHost[]> {
+    const to = { imageVersionId, packageVersionIds, baselineRevisionId: null };
+    const held = await this.pools.blends.contents([...new Set(hosts.map((row) => row.blend_id))]);
+    return hosts.map((row) => {
+      const need = needOfRow(row, held.get(row.blend_id), to);
+      return { row, need, way: wayOf(need, row, isRemake) };
+    });
+  }
+
+  /** The hosts that it takes. */
+  private async hostsToChange(request: RolloutRequest, all: readonly HostRow[]): Promise<PlannedHost[]> {
+    const planned = await this.planned(request, all);
+    const judged = planned.map((host) => ({
+      ...host,
+      name: host.row.name,
+      isAsWanted: host.need === 'nothing',
     }));
-    const hosts = hostsTaken(judged, request).map(({ row }) => row);
-    if (request.isRemake) return { hosts, rebuilds: true };
-    const imageOf = await this.pools.blends.images(request.poolId);
-    const rebuilds = hosts.some((host) =>
-      needsRebuild(
-        { imageVersionId: imageOf.get(host.blend_id) ?? '', isKnown: host.contents_known === 1 },
-        request.imageVersionId,
-      ),
-    );
-    return { hosts, rebuilds };
+    return hostsTaken(judged, request);
+  }
+
+  private async rebuildTime({ id, clone }: PoolRow): Promise<WorkTime> {
+    return workTime(clone, await this.pastWork(id));
   }
 
   /** Minutes of work on hosts of this pool that were rebuilt, newest first. */
@@ -163,6 +194,23 @@ export class Plans {
       .execute();
     return rows.map((row) => row.minutes);
   }
+}
+
+interface Wanted {
+  readonly imageVersionId: string;
+  readonly packageVersionIds: readonly string[];
+  readonly isRemake: boolean;
+}
+
+function needOfRow(row: HostRow, blend: BlendContents | undefined, to: BlendContents): HostNeed {
+  if (!blend) return 'rebuild';
+  return needOf({ blend, isKnown: row.contents_known === 1, hasFailed: row.work === 'failed' }, to);
+}
+
+function countWays(hosts: readonly PlannedHost[]): Record<HostWay, number> {
+  const counts: Record<HostWay, number> = { rebuild: 0, attach: 0, 'attach in service': 0 };
+  for (const { way } of hosts) counts[way]++;
+  return counts;
 }
 
 function stopOf({ stop_failures, stop_share, stop_after }: PlanRow): FailureRule | null {

@@ -60,6 +60,8 @@ export function rolloutRoutes(
       windows: [...rest.windows],
       nextWindows: next.ok ? next.value : [],
       work: planned.work,
+      ways: planned.ways,
+      checks: planned.checks,
       failure: planned.ring.failure,
       seats: {
         perHost: planned.pool.session_limit,

@@ -1,20 +1,21 @@
 /** Starting rollouts: to a new blend, or back to an earlier one. */
 import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
-import { canBeRolledOut } from '@vatline/core/image/version-state';
+import { blendFaults } from '@vatline/core/rollout/blends/checks';
 import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
+import { windowFromNow } from '@vatline/core/rollout/window-from-now';
 import { planFaults } from '@vatline/core/rollout/forecast/plan';
 import { listWindows } from '@vatline/core/time/windows';
-import { wallClock } from '@vatline/core/time/zone';
 import type { Fault } from '@vatline/core/result';
-import { MINUTE } from '@vatline/core/time/instant';
 import { hash32 } from '@vatline/core/random';
 import { attachFaults } from '../package/attach-check.ts';
+import { clashesByManifest } from '../package/clashes.ts';
 import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, invalid } from '../platform/problem.ts';
 import { sourceRefusal } from '@vatline/core/pool/source-hold';
 import type { BlendRow, HostRow, PoolRow } from '../pool/tables.ts';
 import type { RolloutRow } from './tables.ts';
+import { blendFacts } from './blends/facts.ts';
 import { forecastOf } from './forecasting.ts';
 import type { PlannedRollout, Plans } from './plans.ts';
 import { addRevision } from './revisions.ts';
@@ -31,22 +32,6 @@ export async function requestFaults(
   const faults: Fault[] = await choiceFaults(parts, request);
   const held = isReturn ? undefined : await heldBack(parts, request, planned.pool);
   if (held !== undefined) faults.push({ path: 'imageVersionId', message: held });
-  const version = await parts.db
-    .selectFrom('image_version')
-    .selectAll()
-    .where('id', '=', request.imageVersionId)
-    .executeTakeFirst();
-  if (!version) faults.push({ path: 'imageVersionId', message: 'there is no such image version' });
-  else if (version.gone_ms !== null)
-    faults.push({
-      path: 'imageVersionId',
-      message: `version ${version.number} was deleted; nothing can be made from it`,
-    });
-  else if (!canBeRolledOut(version.state))
-    faults.push({
-      path: 'imageVersionId',
-      message: `version ${version.number} is retired and cannot be rolled out`,
-    });
   if (planned.hosts.length === 0)
     faults.push({
       path: 'imageVersionId',
@@ -62,8 +47,11 @@ export async function requestFaults(
   else if (windows.value.length === 0) faults.push({ path: 'window.rule', message: 'never happens' });
   const first = windows.ok ? windows.value[0] : undefined;
   const { from, resumeAt = from } = planned.plan;
-  const at = [Math.max(first?.start ?? from, resumeAt)];
-  faults.push(...(await attachFaults(parts, request.packageVersionIds, planned.pool.name, at)));
+  const at = Math.max(first?.start ?? from, resumeAt);
+  // What ran together before may run together again, whatever is thought of it now.
+  const clashes = isReturn ? [] : await clashesByManifest(parts, request.packageVersionIds);
+  const blend = await blendFacts(parts, { ...request, pool: planned.pool.name, at, clashes });
+  faults.push(...(blend.facts ? blendFaults(blend.facts) : blend.unknown));
   return faults;
 }
 
@@ -237,6 +225,7 @@ async function addHosts(
       host_id: host.id,
       number: i + n,
       stage: 'waiting' as const,
+      way: null,
       attempts: 0,
       started_ms: null,
       work_ms: null,
@@ -289,9 +278,6 @@ export function planIn(request: RolloutRequest): Plan {
   return { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve, stop };
 }
 
-/** Hours that a way back may take; it begins at once and does not wait for the night. */
-const RETURN_HOURS = 12;
-
 /**
  * The way back of a rollout: to the blend it began from, beginning with the next full minute.
  * `batch` undefined keeps the batch of the rollout. Throws a refusal when there is no way back.
@@ -307,7 +293,6 @@ export async function prepareReturn(
   const from = await pools.blends.get(row.from_blend_id);
   const hosts = await pools.hosts.of(row.pool_id);
   const changed = hosts.filter((host) => host.blend_id !== from.id || host.work === 'failed').length;
-  const { minutes } = wallClock(plan.zone, parts.estate.clock.now() + MINUTE - 1);
   const size = Math.max(1, Math.min(batch ?? plan.batch, changed));
   const back: RolloutRequest = {
     ...plan,
@@ -317,14 +302,9 @@ export async function prepareReturn(
     ...allThatDiffer,
     // What has to be undone does not wait for the next working day.
     calendarIds: [],
-    window: { rule: 'FREQ=DAILY', start: wallTime(minutes), end: wallTime(minutes + RETURN_HOURS * 60) },
+    window: windowFromNow(plan.zone, parts.estate.clock.now()),
     batch: size,
     maxUnavailable: Math.max(size, plan.maxUnavailable),
   };
   return prepareRollout(parts, plans, back, { returnsFrom: row.to_blend_id });
-}
-
-function wallTime(minutes: number): string {
-  const two = (n: number) => String(n).padStart(2, '0');
-  return `${two(Math.floor((minutes % 1440) / 60))}:${two(minutes % 60)}`;
 }

@@ -169,6 +169,18 @@ export class RolloutStore {
     });
   }
 
+  /** Hosts at work that stay in service meanwhile. */
+  async servingAtWork(id: string): Promise<number> {
+    const { n } = await this.parts.db
+      .selectFrom('rollout_host')
+      .select(({ fn }) => fn.countAll<number>().as('n'))
+      .where('rollout_id', '=', id)
+      .where('stage', 'in', ['attaching', 'verifying'])
+      .where('way', '=', 'attach in service')
+      .executeTakeFirstOrThrow();
+    return n;
+  }
+
   async counts(id: string): Promise<StageCounts> {
     return (await this.countsOf([id])).get(id) ?? countStages([]);
   }

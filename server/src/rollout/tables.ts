@@ -1,6 +1,7 @@
 /** Rollouts with their plans, and the hosts they have in their lists. Units are in the names: `_ms` instants, `_bytes` sizes. */
 import type { Generated, Selectable } from 'kysely';
 import type { RolloutState } from '@vatline/contract/rollout';
+import type { HostWay } from '@vatline/core/rollout/blends/way';
 import type { HostStage } from '@vatline/core/rollout/host-state';
 import type { Role } from '@vatline/core/roles';
 import type { Tables } from '../platform/tables.ts';
@@ -75,6 +76,8 @@ declare module '../platform/tables.ts' {
       host_id: string;
       number: number;
       stage: HostStage;
+      /** Chosen when its turn comes, at each attempt anew; null before the first. */
+      way: HostWay | null;
       attempts: number;
       started_ms: number | null;
       /** When it was drained and the work began. */

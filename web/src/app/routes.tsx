@@ -90,6 +90,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../pools/pools-page.tsx')).PoolsPage }),
       },
       {
+        path: 'rollouts/blends/:poolId?',
+        lazy: async () => ({ Component: (await import('../rollouts/blends/blends-page.tsx')).BlendsPage }),
+      },
+      {
         path: 'rollouts/rings/:orderId?',
         lazy: async () => ({ Component: (await import('../rollouts/rings/rings-page.tsx')).RingsPage }),
       },

@@ -31,6 +31,7 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
   ],
   rollouts: [
     { path: '', name: 'Rollouts' },
+    { path: 'blends', name: 'Blends' },
     { path: 'rings', name: 'Rings' },
   ],
   estate: [

@@ -101,7 +101,6 @@ function OpenPool({ pool }: { pool: PoolDetail }) {
 
 function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs'][number] | undefined }) {
   const navigate = useNavigate();
-  const earlier = pool.blends.filter(({ id }) => id !== pool.blend?.id && id !== pool.nextBlend?.id);
   return (
     <aside className="evidence" aria-label="Blend and place">
       <h2>Blend</h2>
@@ -136,6 +135,7 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
         >
           Plan a rollout
         </Button>
+        <Link to={`/rollouts/blends/${pool.id}`}>all its blends</Link>
         <Link to={`/access?pool=${pool.id}`}>who may use it</Link>
       </div>
       {pool.hosts > 0 && (
@@ -161,14 +161,6 @@ function PoolEvidence({ pool, job }: { pool: PoolDetail; job: PoolDetail['jobs']
         ))}
       </dl>
       <KeptCopies poolId={pool.id} />
-      <h2>Earlier blends</h2>
-      {earlier.map((blend) => (
-        <div key={blend.id} className="spread version-row">
-          <span>blend {blend.number}</span>
-          <DyeChip name={blend.dye} number={blend.imageNumber} />
-        </div>
-      ))}
-      {earlier.length === 0 && <p className="quiet">None; this is the first.</p>}
       {job && (
         <>
           <h2>Last work on it</h2>

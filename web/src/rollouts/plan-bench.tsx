@@ -31,12 +31,17 @@ export function PlanBench() {
   return pool ? <OpenPlan key={pool.id} pool={pool} /> : null;
 }
 
-/** What is most likely wanted: the newest version of the line, by the usual plan. */
-function useFirstRequest(pool: PoolDetail, choice: HostChoice): RolloutRequest | undefined {
+/** What is most likely wanted: the blend that was named, or the newest version of the line; by the usual plan. */
+function useFirstRequest(
+  pool: PoolDetail,
+  choice: HostChoice,
+  blendId: string | null,
+): RolloutRequest | undefined {
   const { data: lines } = imagesApi.useLinesQuery({});
   const { zone, now } = useEstateTime();
   if (!lines || now === 0) return undefined;
   const line = lines.find((row) => row.id === pool.lineId);
+  const blend = pool.blends.find((one) => one.id === blendId);
   // What is made anew stays what it was.
   const current = choice.isRemake ? pool.blend?.imageVersionId : undefined;
   const wanted = line?.versions.find(
@@ -45,8 +50,8 @@ function useFirstRequest(pool: PoolDetail, choice: HostChoice): RolloutRequest |
   const taken = choice.onlyHosts.length > 0 ? choice.onlyHosts.length : pool.hosts;
   return {
     poolId: pool.id,
-    imageVersionId: current ?? wanted?.id ?? pool.blend?.imageVersionId ?? '',
-    packageVersionIds: pool.blend?.packages.map((row) => row.id) ?? [],
+    imageVersionId: blend?.imageVersionId ?? current ?? wanted?.id ?? pool.blend?.imageVersionId ?? '',
+    packageVersionIds: (blend ?? pool.blend)?.packages.map((row) => row.id) ?? [],
     ...firstPlan(taken, zone),
     isRemake: choice.isRemake,
     onlyHosts: [...choice.onlyHosts],
@@ -55,10 +60,11 @@ function useFirstRequest(pool: PoolDetail, choice: HostChoice): RolloutRequest |
 
 function OpenPlan({ pool }: { pool: PoolDetail }) {
   const [search] = useSearchParams();
-  const first = useFirstRequest(pool, {
+  const choice = {
     isRemake: search.has('remake'),
     onlyHosts: (search.get('hosts') ?? '').split(',').filter((name) => name !== ''),
-  });
+  };
+  const first = useFirstRequest(pool, choice, search.get('blend'));
   const [changed, setChanged] = useState<RolloutRequest | undefined>();
   const request = changed ?? first;
   return request ? <Plan pool={pool} request={request} onChange={setChanged} /> : null;
@@ -103,6 +109,7 @@ function Plan({
         <PlanFields
           pool={pool}
           request={request}
+          attachesAt={answer?.nextWindows[0]?.start ?? null}
           onChange={onChange}
           fault={(path) => faultAt(refusedPlan, path) ?? faultAt(refused, path)}
         />
@@ -164,7 +171,7 @@ function Answer({
             to <DyeChip name={to.dye} number={to.number} />
           </>
         )}
-        . {answer && <How rows={howRows(answer)} />}
+        . {answer && waysInWords(answer.ways)} {answer && <How rows={howRows(answer)} />}
       </p>
     </>
   );
@@ -181,6 +188,18 @@ function headline(answer: ForecastAnswer, isWhole: boolean, now: number, zone: s
     : `${when}, but ${plural(-seats, 'seat')} short at the worst moment.`;
 }
 
+/** What is done to the hosts, where it is not the same for all of them or leaves people at their work. */
+export function waysInWords({
+  rebuild,
+  attach,
+  'attach in service': serving,
+}: ForecastAnswer['ways']): string {
+  if (serving === 0) return '';
+  if (rebuild + attach === 0)
+    return 'Only packages differ: agents attach them while people work on, and nobody has to leave.';
+  return `${plural(serving, 'host')} only attach packages while people work on; ${rebuild + attach} are taken out of service.`;
+}
+
 /** `1 in 100 attempts fails and is tried once more`. */
 function failuresInWords({ rate, retries }: ForecastAnswer['failure']): string {
   if (rate === 0) return 'no attempt is expected to fail';
@@ -190,9 +209,30 @@ function failuresInWords({ rate, retries }: ForecastAnswer['failure']): string {
 }
 
 function howRows(answer: ForecastAnswer): [string, string][] {
-  const { work } = answer;
+  const { work, ways, checks } = answer;
+  const outOfService = ways.rebuild + ways.attach > 0;
   return [
     ['Runs', `${count(answer.runs)} seeded simulations of every host; the same plan gives the same answer`],
+    ...(ways['attach in service'] > 0 ? [inServiceRow(checks)] : []),
+    ...(outOfService ? outOfServiceRows(work) : []),
+    ['Failures', failuresInWords(answer.failure)],
+    ['Finishes in the first window', percent(answer.finishesInFirstWindow)],
+    [
+      'Held back by',
+      answer.binding.map((row) => `${row.constraint} ${row.minutes} min`).join(', ') || 'nothing',
+    ],
+  ];
+}
+
+function inServiceRow({ everyMinutes, attachMinutes }: ForecastAnswer['checks']): [string, string] {
+  return [
+    'Attached in service',
+    `an agent looks every ${everyMinutes} min, at a second of its own, attaches in ${Math.round(attachMinutes * 60)} s, and reports at the check after; sessions from before keep what they have`,
+  ];
+}
+
+function outOfServiceRows(work: ForecastAnswer['work']): [string, string][] {
+  return [
     [
       'Work on one host',
       `median ${work.medianMinutes} min, 90th percentile ${work.p90Minutes} min, ${work.learnedFrom > 0 ? `learned from ${work.learnedFrom} hosts of this pool` : 'usual for this kind of clone'}`,
@@ -200,12 +240,6 @@ function howRows(answer: ForecastAnswer): [string, string][] {
     [
       'Draining',
       'until the last session on the host ends, drawn from what is left of a session here, at most the limit; a host starts only if it is finished before the window closes in 9 of 10 cases',
-    ],
-    ['Failures', failuresInWords(answer.failure)],
-    ['Finishes in the first window', percent(answer.finishesInFirstWindow)],
-    [
-      'Held back by',
-      answer.binding.map((row) => `${row.constraint} ${row.minutes} min`).join(', ') || 'nothing',
     ],
   ];
 }

@@ -7,9 +7,9 @@ import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { imagesApi } from '../api/images.ts';
-import { BlendClashes } from '../packages/clashes/blend-clashes.tsx';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { Field } from '../parts/field.tsx';
+import { BlendChecks } from './blends/blend-checks.tsx';
 import { HostChoice } from './host-choice.tsx';
 import { ClosedDaysField } from './closed-days-field.tsx';
 import { useAllPackages } from '../parts/all-packages.ts';
@@ -47,6 +47,8 @@ function withRule(rule: string) {
 interface Props {
   readonly pool: PoolDetail;
   readonly request: RolloutRequest;
+  /** When hosts begin to attach the packages; null where that is not known. */
+  readonly attachesAt: number | null;
   readonly onChange: (request: RolloutRequest) => void;
   readonly fault: (path: string) => string | undefined;
 }
@@ -74,7 +76,7 @@ function withinChoice(request: RolloutRequest): RolloutRequest {
   return { ...request, batch: Math.min(batch, most), maxUnavailable: Math.min(maxUnavailable, most) };
 }
 
-function Contents({ pool, request, onChange, fault }: Props) {
+function Contents({ pool, request, attachesAt, onChange, fault }: Props) {
   const { data: lines = [] } = imagesApi.useLinesQuery({});
   const packages = useAllPackages() ?? [];
   const set = (change: Partial<RolloutRequest>) => onChange({ ...request, ...change });
@@ -116,7 +118,12 @@ function Contents({ pool, request, onChange, fault }: Props) {
           )}
         />
       </Field>
-      <BlendClashes packageVersionIds={request.packageVersionIds} />
+      <BlendChecks
+        poolId={pool.id}
+        imageVersionId={request.imageVersionId}
+        packageVersionIds={request.packageVersionIds}
+        at={attachesAt}
+      />
     </>
   );
 }

@@ -163,12 +163,20 @@ function HostTable({ rollout }: { rollout: Rollout }) {
               {row.stage}
             </span>
             <span className="quiet">{spanOf(row, zone)}</span>
-            <span className="quiet">{row.error ?? ''}</span>
+            <span className="quiet">{row.error ?? waitsFor(row, zone)}</span>
           </div>
         )}
       />
     </>
   );
+}
+
+/** What a host waits for that is attached while people work on, or who on it still has what was there before. */
+function waitsFor({ looksAt, heldSessions }: RolloutHost, zone: string): string {
+  if (looksAt !== null) return `its agent looks at ${time(looksAt, zone)}`;
+  return heldSessions > 0
+    ? `${plural(heldSessions, 'session')} from before ${heldSessions === 1 ? 'keeps' : 'keep'} what was there`
+    : '';
 }
 
 /** `Tue 23 Mar 01:00 to 01:34, 34 min`. */

@@ -66,7 +66,15 @@ function show(more: Answers = {}, faults: Record<string, string> = {}, begin: Pa
       asked.push(next);
       setRequest(next);
     };
-    return <PlanFields pool={pool} request={request} onChange={change} fault={(path) => faults[path]} />;
+    return (
+      <PlanFields
+        pool={pool}
+        attachesAt={null}
+        request={request}
+        onChange={change}
+        fault={(path) => faults[path]}
+      />
+    );
   }
   return { ...shown(<Plan />, answers(more)), asked };
 }

@@ -155,9 +155,10 @@ function windowsOf({ window }: RingPlan, plan: RolloutPlan, known: Map<string, W
 }
 
 /** Whether nothing is left to chance. */
-function isCertain({ work, failure, drain, seats }: RingPlan): boolean {
+function isCertain({ work, failure, drain, seats, inService }: RingPlan): boolean {
   const steadyDrain = drain.limitMinutes === 0 || !seats || !drain.session;
-  return work.p90Minutes === work.medianMinutes && failure.rate === 0 && steadyDrain;
+  const steadyChecks = !inService || inService.checks.everyMinutes === 0;
+  return work.p90Minutes === work.medianMinutes && failure.rate === 0 && steadyDrain && steadyChecks;
 }
 
 function figuresOf(run: Simulation, seed: number): RunFigures {

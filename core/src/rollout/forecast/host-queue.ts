@@ -24,17 +24,27 @@ export class HostQueue {
     return this.head >= this.order.length && this.again.length === 0;
   }
 
-  /** In their turn, each with its sessions, which are asked of the first ones only. */
-  turns(sessionsOf: (host: number) => number): Queue<Turn> {
+  /** In their turn, each with its sessions and whether it stays in service, which are asked of the first ones only. */
+  turns(sessionsOf: (host: number) => number, staysInService: (host: number) => boolean): Queue<Turn> {
     const { again, order, head } = this;
     return {
       length: again.length + order.length - head,
       at(turn) {
         const failed = again[turn];
-        if (failed) return { host: failed.host, place: -1, isOut: true, sessions: 0 };
+        if (failed) {
+          const { host } = failed;
+          const stays = staysInService(host);
+          return { host, place: -1, isOut: !stays, sessions: 0, staysInService: stays };
+        }
         const place = head + turn - again.length;
         const host = order[place] as number;
-        return { host, place, isOut: false, sessions: sessionsOf(host) };
+        return {
+          host,
+          place,
+          isOut: false,
+          sessions: sessionsOf(host),
+          staysInService: staysInService(host),
+        };
       },
     };
   }

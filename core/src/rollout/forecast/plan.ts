@@ -3,6 +3,7 @@ import type { Fault } from '../../result.ts';
 import { MINUTE, type Instant } from '../../time/instant.ts';
 import { windowsFrom, type WindowRule } from '../../time/windows.ts';
 import type { P90Length } from '../admission.ts';
+import { minutesByChecks, type AgentChecks } from '../agent-checks.ts';
 import type { FailureRule } from '../failure-rule.ts';
 import { MOST_HOSTS } from '../planned-hosts.ts';
 import type { SeatPlan } from '../seats.ts';
@@ -30,6 +31,8 @@ export interface RingPlan {
   /** Minutes of work on one host after it is drained. */
   readonly work: Spread;
   readonly drain: DrainPlan;
+  /** Hosts that are attached in service; all others are drained and worked on. */
+  readonly inService?: InServicePlan;
   /** The chance that one attempt fails, 0 to 1, and how often it is tried again. */
   readonly failure: { readonly rate: number; readonly retries: number };
   /** Seats of its pool. */
@@ -60,6 +63,13 @@ export interface DrainPlan {
   readonly session?: Spread;
 }
 
+/** Hosts whose agents attach at their checks while people work on: they take no seats and drain nobody. */
+export interface InServicePlan {
+  /** By name; all of the ring where it is left out. */
+  readonly hosts?: readonly string[];
+  readonly checks: AgentChecks;
+}
+
 export interface GatePlan {
   /** Share of the ring's hosts that must be done, above 0 to 1, counted up to a whole host. */
   readonly finishedShare: number;
@@ -84,6 +94,8 @@ export const MOST_RINGS = 50;
 const MOST_RUNS = 10_000;
 /** A year: beyond it nobody waits for a gate. */
 const MOST_HOURS = 8_760;
+/** A day: an agent that looks more seldom is not there. */
+const MOST_CHECK_MINUTES = 1_440;
 
 type Need = (holds: boolean, path: string, message: string) => void;
 
@@ -131,8 +143,22 @@ function ringFaults(ring: RingPlan, from: Instant, need: Need): void {
   );
   for (const hours of ['soakHours', 'approvalHours'] as const)
     need(gate[hours] >= 0 && gate[hours] <= MOST_HOURS, `gate.${hours}`, 'must be 0 hours to a year');
+  if (ring.inService) inServiceFaults(ring.inService, new Set(ring.hosts), need);
   const windows = windowsFrom(ring.window, from);
   if (!windows.ok) for (const fault of windows.error) need(false, `window.${fault.path}`, fault.message);
+}
+
+function inServiceFaults(
+  { hosts = [], checks }: InServicePlan,
+  known: ReadonlySet<string>,
+  need: Need,
+): void {
+  const { everyMinutes, attachMinutes } = checks;
+  const isDay = (n: number) => n >= 0 && n <= MOST_CHECK_MINUTES;
+  need(isDay(everyMinutes), 'inService.everyMinutes', 'must be 0 minutes to a day');
+  need(isDay(attachMinutes), 'inService.attachMinutes', 'must be 0 minutes to a day');
+  for (const [i, host] of hosts.entries())
+    need(known.has(host), `inService.hosts.${i}`, `${host} is none of its hosts`);
 }
 
 /** A host belongs to one ring, or it would be on its way to two things at once. */
@@ -147,8 +173,22 @@ function twiceInRings(rings: readonly RingPlan[], need: Need): void {
     }
 }
 
-/** An empty host needs no draining; any other may need the whole limit. */
-export function p90Length({ work, drain }: Pick<RingPlan, 'work' | 'drain'>): P90Length {
+/** Milliseconds within which 9 of 10 hosts are attached in service. */
+export function servingLength(checks: AgentChecks): number {
+  return minutesByChecks(checks, 0.9) * MINUTE;
+}
+
+/** An empty host needs no draining; any other may need the whole limit. Nobody waits for one in service. */
+export function p90Length({
+  work,
+  drain,
+  inService,
+}: Pick<RingPlan, 'work' | 'drain' | 'inService'>): P90Length {
   const empty = work.p90Minutes * MINUTE;
-  return { empty, withPeople: empty + drain.limitMinutes * MINUTE };
+  return {
+    empty,
+    withPeople: empty + drain.limitMinutes * MINUTE,
+    // Where there are none of them, none is looked for.
+    inService: inService?.hosts?.length === 0 || !inService ? Infinity : servingLength(inService.checks),
+  };
 }

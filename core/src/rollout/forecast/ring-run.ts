@@ -23,6 +23,8 @@ export class RingRun {
   readonly p90Length: P90Length;
   /** Hosts being drained or worked on. */
   atWork = 0;
+  /** Of those, the hosts that stay in service meanwhile. */
+  servingAtWork = 0;
   /** Out of service with nobody at work on them: set aside, or waiting for another try. */
   out = 0;
   done = 0;
@@ -40,6 +42,7 @@ export class RingRun {
   readonly held: HeldSpan[] = [];
   /** The window in which it could begin first. */
   firstWindow: WindowSpan | undefined;
+  private readonly serving: 'all' | 'none' | Uint8Array;
   private index = 0;
   private idle = 0;
   private isHeldBy: Binding | undefined;
@@ -53,6 +56,12 @@ export class RingRun {
   ) {
     this.p90Length = p90Length(plan);
     this.queue = new HostQueue(firstHost, plan.hosts.length);
+    this.serving = servingOf(plan);
+  }
+
+  /** Whether a host, by its number among all of the forecast, is attached in service. */
+  staysInService(host: number): boolean {
+    return this.serving === 'all' || (this.serving !== 'none' && this.serving[host - this.firstHost] === 1);
   }
 
   /** Whether every host was finished, one way or the other. */
@@ -122,6 +131,13 @@ export class RingRun {
     else if (window.minutes >= this.windows.longestAfter(this.index)) this.idle++;
     this.index++;
   }
+}
+
+function servingOf({ hosts, inService }: RingPlan): 'all' | 'none' | Uint8Array {
+  if (!inService) return 'none';
+  if (!inService.hosts) return 'all';
+  const names = new Set(inService.hosts);
+  return Uint8Array.from(hosts, (name) => (names.has(name) ? 1 : 0));
 }
 
 /** Minutes by what held hosts back, longest first. */

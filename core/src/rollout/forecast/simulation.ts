@@ -7,12 +7,13 @@ import { drawFor, logNormal, seededRandom, type Random } from '../../random.ts';
 import { HOUR, MINUTE, type Instant } from '../../time/instant.ts';
 import type { WindowSpan } from '../../time/windows.ts';
 import { admit } from '../admission.ts';
+import { minutesByChecks } from '../agent-checks.ts';
 import { stopsFor } from '../failure-rule.ts';
 import { hostsNeeded } from '../rings/gate.ts';
 import { expectedSessions, seatsToSpare, type SeatPlan } from '../seats.ts';
 import { FinishQueue } from './finish-queue.ts';
 import type { Turn } from './host-queue.ts';
-import { openGate, type RolloutPlan } from './plan.ts';
+import { openGate, type RingPlan, type RolloutPlan } from './plan.ts';
 import { RingRun } from './ring-run.ts';
 import type { WindowsAhead } from './windows-ahead.ts';
 
@@ -35,6 +36,8 @@ export class Simulation {
   /** When each of `MARKS` equal parts of the hosts was through; not a number for those that never are. */
   readonly throughAt = new Float64Array(MARKS).fill(NaN);
   private through = 0;
+  /** Hosts at work that stay in service, over all rings. */
+  private serving = 0;
   private mark = 0;
   private readonly finishes = new FinishQueue();
   private readonly random: Random;
@@ -124,17 +127,21 @@ export class Simulation {
     const { plan } = ring;
     const { seats } = plan;
     const pool = this.poolOf[ring.number] as PoolOut;
-    const elsewhere = pool.out - ring.atWork - ring.out;
+    const elsewhere = pool.out - (ring.atWork - ring.servingAtWork) - ring.out;
     const each = this.sessionsEach(ring, pool, now);
     const hour = Math.floor(now / HOUR);
     const { start, held } = admit(
-      ring.queue.turns((host) => this.sessionsOf(host, hour, each)),
+      ring.queue.turns(
+        (host) => this.sessionsOf(host, hour, each),
+        (host) => ring.staysInService(host),
+      ),
       {
         now,
         windowEnd: window.end,
         atWork: ring.atWork,
+        servingAtWork: ring.servingAtWork,
         out: ring.out,
-        slots: this.mostAtOnce - this.finishes.size,
+        slots: this.mostAtOnce - this.finishes.size + this.serving,
         seatsPerHost: seats?.perHost ?? 0,
         p90Length: ring.p90Length,
         seatsToSpare: (out, until) => (seats ? seatsToSpare(seats, out + elsewhere, now, until) : Infinity),
@@ -146,13 +153,13 @@ export class Simulation {
     ring.looked(now, window, held, start.length);
   }
 
-  private start(ring: RingRun, { host, isOut, sessions }: Turn, now: Instant): void {
-    const { work, failure } = ring.plan;
-    if (isOut) ring.out--;
+  private start(ring: RingRun, turn: Turn, now: Instant): void {
+    const { host, isOut, staysInService } = turn;
+    const { failure } = ring.plan;
+    if (staysInService) this.serve(ring, 1);
+    else if (isOut) ring.out--;
     else (this.poolOf[ring.number] as PoolOut).out++;
-    // Nobody is on a host that failed.
-    const drained = isOut ? 0 : this.drainMinutes(ring, sessions);
-    const minutes = drained + logNormal(this.random, work.medianMinutes, work.p90Minutes);
+    const minutes = this.minutesFor(ring, turn);
     this.tries[host] = (this.tries[host] as number) + 1;
     this.fails[host] = failure.rate > 0 && this.random() < failure.rate ? 1 : 0;
     this.startedAt[host] = now;
@@ -160,18 +167,34 @@ export class Simulation {
     ring.atWork++;
   }
 
+  private minutesFor({ plan }: RingRun, { isOut, sessions, staysInService }: Turn): number {
+    const { work, inService } = plan;
+    if (staysInService && inService) return minutesByChecks(inService.checks, this.random());
+    // Nobody is on a host that failed.
+    const drained = isOut ? 0 : this.drainMinutes(plan, sessions);
+    return drained + logNormal(this.random, work.medianMinutes, work.p90Minutes);
+  }
+
+  private serve(ring: RingRun, more: 1 | -1): void {
+    ring.servingAtWork += more;
+    this.serving += more;
+  }
+
   private finish(host: number, now: Instant): void {
     const ring = this.ringOf(host);
     const pool = this.poolOf[ring.number] as PoolOut;
+    const served = ring.staysInService(host);
+    if (served) this.serve(ring, -1);
     ring.atWork--;
     if (this.fails[host] === 0) {
       ring.done++;
-      pool.out--;
+      if (!served) pool.out--;
       this.finished(ring, host, now);
       this.openNext(ring, now);
       return;
     }
-    ring.out++;
+    // One in service has what it had, all of it.
+    if (!served) ring.out++;
     const tries = this.tries[host] as number;
     if (tries <= ring.plan.failure.retries) ring.queue.putBack(host, tries);
     else {
@@ -229,7 +252,7 @@ export class Simulation {
     return whole + (each > whole && drawFor(this.seed, host, hour) < each - whole ? 1 : 0);
   }
 
-  private drainMinutes({ plan: { drain, seats } }: RingRun, sessions: number): number {
+  private drainMinutes({ drain, seats }: RingPlan, sessions: number): number {
     const { limitMinutes, session } = drain;
     if (!session || !seats) return limitMinutes;
     let longest = 0;

@@ -16,6 +16,23 @@ export interface Mount {
   /** The share and path it is read from. */
   readonly share: string;
   readonly since: Instant;
+  /** Sessions from before that hold it, where it is not given to new ones any more; null where it is. */
+  readonly heldBy: number | null;
+}
+
+/** Sessions on a host that hold containers which are not given to new ones any more. */
+export interface HeldMounts {
+  readonly host: string;
+  readonly digest: string;
+  readonly sessions: number;
+}
+
+/** How agents keep time. */
+export interface AgentPace {
+  /** Between two checks of an agent. */
+  readonly checkMs: number;
+  /** That mounting one container takes. */
+  readonly mountMs: number;
 }
 
 /** A container that a host is to have. */
@@ -35,13 +52,26 @@ export interface AttachMeasure {
 export interface HostAgents {
   /** An agent that has not answered for so long is given up. */
   readonly patienceMs: number;
+  readonly pace: AgentPace;
   /** Hosts whose agent has not reported for over two checks. */
   silent(): Promise<readonly string[]>;
   /** When the agents of some hosts reported last; null for one that never did. */
   lastReports(hosts: readonly string[]): Promise<ReadonlyMap<string, Instant | null>>;
   reporting(): Promise<number>;
-  /** Makes these the containers that a host has, at its next check. */
+  /** Makes these the containers that a host has, at its next check; whoever was on it has left. */
   attach(key: string, host: string, mounts: readonly WantedMount[]): Promise<Operation>;
+  /**
+   * Gives these, from its next check on, to whoever signs in on a host. The sessions that are there
+   * then keep what they have, which goes when the last of them ends. All of it is done or nothing.
+   */
+  attachInService(
+    key: string,
+    host: string,
+    mounts: readonly WantedMount[],
+    sessions: number,
+  ): Promise<Operation>;
+  /** What is held on some hosts, or on any. */
+  held(hosts?: readonly string[]): Promise<readonly HeldMounts[]>;
   /** Runs a script on a host at its next check; the result is its exit code, and any but 0 is a failure. */
   runScript(key: string, host: string, script: string): Promise<Operation>;
   /** Waits for the host's next report and reads whether it is well. */
@@ -49,8 +79,8 @@ export interface HostAgents {
   nextCheck(): Promise<Instant | null>;
   /** What a host has mounted, as its agent reported last. */
   mounts(host: string): Promise<readonly Mount[]>;
-  /** When the agent of a host looks next for what it is to do. */
-  nextCheckOf(host: string): Promise<Instant>;
+  /** When the agents of some hosts look next for what they are to do. */
+  nextChecks(hosts: readonly string[]): Promise<ReadonlyMap<string, Instant>>;
   /** Lets the agent look now. */
   checkNow(key: string, host: string): Promise<Operation>;
   /**

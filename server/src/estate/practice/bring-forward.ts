@@ -21,6 +21,7 @@ const addedColumns: readonly (readonly [table: string, column: string, type: str
   ['machine', 'network', "text not null default ''"],
   ['machine', 'memory_bytes', 'integer not null default 0'],
   ['machine', 'graphics', 'integer not null default 0'],
+  ['mount', 'held_json', 'text'],
   ['registration', 'takes', 'integer not null default 1'],
 ];
 

@@ -132,7 +132,14 @@ export interface EstateTables {
     latency_ms: number;
     rights_json: string;
   };
-  mount: { host: string; digest: string; share: string; since_ms: number };
+  mount: {
+    host: string;
+    digest: string;
+    share: string;
+    since_ms: number;
+    /** `Hold`, where it is not given to new sessions any more. */
+    held_json: Generated<string | null>;
+  };
   share_file: { share: string; path: string; size_bytes: number };
   curve: { pool: string; expected_json: string };
   installer: { id: string; json: string };
@@ -204,7 +211,7 @@ const schema = [
   `create table if not exists share (name text primary key, capacity_bytes integer not null, operations integer not null, price real not null,
     latency_ms real not null, rights_json text not null) strict`,
   `create table if not exists mount (host text not null, digest text not null, share text not null, since_ms integer not null,
-    primary key (host, digest)) strict, without rowid`,
+    held_json text, primary key (host, digest)) strict, without rowid`,
   `create table if not exists share_file (share text not null, path text not null, size_bytes integer not null, primary key (share, path)) strict`,
   `create table if not exists curve (pool text primary key, expected_json text not null) strict`,
   `create table if not exists installer (id text primary key, json text not null) strict`,

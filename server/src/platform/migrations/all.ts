@@ -20,6 +20,7 @@ import { poolDepth } from './0017-pool-depth.ts';
 import { readinessRules } from './0018-readiness.ts';
 import { planRevisions } from './0019-plan-revisions.ts';
 import { rings } from './0020-rings.ts';
+import { hostWays } from './0021-host-ways.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -42,4 +43,5 @@ export const migrations: Record<string, Migration> = {
   '0018-readiness': readinessRules,
   '0019-plan-revisions': planRevisions,
   '0020-rings': rings,
+  '0021-host-ways': hostWays,
 };

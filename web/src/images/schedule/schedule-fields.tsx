@@ -83,7 +83,7 @@ export function ScheduleFields({ line, schedule, onChange, fault }: Props) {
 
 /** A quarter of the pool at a time, or as many more as it takes to be done within the window. */
 function usualBatch({ hosts, clone }: PoolSummary, windowMinutes: number): number {
-  const waves = Math.max(1, Math.floor(windowMinutes / workTime(clone, true, []).p90Minutes));
+  const waves = Math.max(1, Math.floor(windowMinutes / workTime(clone, []).p90Minutes));
   return Math.max(1, Math.ceil(hosts / Math.min(4, waves)));
 }
 

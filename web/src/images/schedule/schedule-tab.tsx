@@ -111,7 +111,7 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
   const rollouts = schedule.rollouts.map((row) => {
     const pool = pools.find((own) => own.id === row.poolId);
     if (!pool) return { ...row, work: undefined };
-    const hostMinutes = workTime(pool.clone, true, []).p90Minutes;
+    const hostMinutes = workTime(pool.clone, []).p90Minutes;
     return { ...row, work: { hosts: pool.hosts, batch: row.batch, hostMinutes } };
   });
   const plan = planCuts({ ...schedule, rollouts }, now, CUTS);

@@ -14,11 +14,6 @@ export function CompareVersions({ row }: { row: PackageSummary }) {
   const [newest, second] = row.versions;
   const [from, setFrom] = useState(second?.id);
   const [to, setTo] = useState(newest?.id);
-  const skip = !from || !to || from === to;
-  const { data, error } = packagesApi.usePackageComparisonQuery(
-    { params: { id: to ?? '' }, query: { with: from ?? '' } },
-    { skip },
-  );
   if (!second) return <p className="quiet">There is one version only; nothing to compare it with yet.</p>;
   const options = row.versions.map((version) => ({ value: version.id, label: version.version }));
   return (
@@ -41,9 +36,26 @@ export function CompareVersions({ row }: { row: PackageSummary }) {
           options={options}
         />
       </div>
-      <ProblemNote problem={problemOf(error)} />
-      {skip ? <p className="quiet">Choose two versions.</p> : data && <Answer comparison={data} />}
+      {!from || !to || from === to ? (
+        <p className="quiet">Choose two versions.</p>
+      ) : (
+        <VersionDifference from={from} to={to} />
+      )}
     </section>
+  );
+}
+
+/** Down to files, settings and what people open. */
+export function VersionDifference({ from, to }: { readonly from: string; readonly to: string }) {
+  const { data, error } = packagesApi.usePackageComparisonQuery({
+    params: { id: to },
+    query: { with: from },
+  });
+  return (
+    <>
+      <ProblemNote problem={problemOf(error)} />
+      {data && <Answer comparison={data} />}
+    </>
   );
 }
 

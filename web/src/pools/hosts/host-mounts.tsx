@@ -40,7 +40,7 @@ export function HostMounts({ name }: { name: string }) {
 }
 
 function answer({ mounts, missing }: Facts): string {
-  const strangers = mounts.filter((mount) => !mount.isWanted).length;
+  const strangers = mounts.filter((mount) => !mount.isWanted && mount.heldBy === null).length;
   const there = `${plural(mounts.length, 'container')} mounted`;
   if (missing.length + strangers === 0) return `${there}, all that its blend says.`;
   return `${there}; ${missing.length} missing, ${strangers} not in its blend.`;
@@ -68,9 +68,9 @@ function Mounts({ facts }: { facts: Facts }) {
         </tr>
       </thead>
       <tbody>
-        {facts.mounts.map(({ digest, version, entryPoints, share, since, isWanted }) => (
+        {facts.mounts.map(({ digest, version, entryPoints, share, since, isWanted, heldBy }) => (
           <tr key={digest}>
-            <td className={isWanted ? '' : 'attention'}>
+            <td className={isWanted || heldBy !== null ? '' : 'attention'}>
               {version ? (
                 <Link to={`/packages/${version.packageId}`}>
                   {version.name} {version.version}
@@ -79,7 +79,11 @@ function Mounts({ facts }: { facts: Facts }) {
                 'not in the library any more'
               )}
             </td>
-            <td>{entryPoints.join(', ') || 'nothing'}</td>
+            <td>
+              {heldBy === null
+                ? entryPoints.join(', ') || 'nothing'
+                : `for ${plural(heldBy, 'session')} from before; it goes when the last ends`}
+            </td>
             <td className="mono" title={`sha256:${digest}`}>
               {share}/{digest.slice(0, 10)}…
             </td>

@@ -34,6 +34,8 @@ interface Props {
   /** Undefined for one that is not kept yet. */
   readonly kept: RingOrder | undefined;
   readonly draft: Draft;
+  /** What goes through it, where that is known already. */
+  readonly contents?: RolloutContents;
 }
 
 interface Asked {
@@ -48,10 +50,10 @@ const askForRings = (dispatch: AppDispatch, request: Asked, runs?: number) =>
     }),
   );
 
-export function OrderBench({ kept, draft }: Props) {
+export function OrderBench(props: Props) {
   const { data: pools } = poolsApi.usePoolsQuery({});
   const { data: lines } = imagesApi.useLinesQuery({});
-  return pools && lines ? <OpenOrder kept={kept} draft={draft} pools={pools} lines={lines} /> : null;
+  return pools && lines ? <OpenOrder {...props} pools={pools} lines={lines} /> : null;
 }
 
 interface OpenProps extends Props {
@@ -59,10 +61,10 @@ interface OpenProps extends Props {
   readonly lines: readonly LineSummary[];
 }
 
-function OpenOrder({ kept, draft, pools, lines }: OpenProps) {
+function OpenOrder({ kept, draft, contents: known, pools, lines }: OpenProps) {
   const [changed, setChanged] = useState<(Draft & { readonly basedOn: number }) | undefined>();
   const [chosen, setChosen] = useState(0);
-  const [given, setContents] = useState<RolloutContents | undefined>();
+  const [given, setContents] = useState<RolloutContents | undefined>(known);
   const { name, rings } = changed ?? draft;
   const contents = given ?? likelyContents(rings, pools, lines);
   const live = useLiveForecast({ rings, contents }, askForRings);

@@ -1,14 +1,14 @@
 /** Orders of rings: which pools, or parts of them, get something first, and what has to hold before the next do. */
 import '../rollouts.css';
 import { Button } from 'antd';
-import { Navigate, useNavigate, useParams } from 'react-router';
+import { Navigate, useNavigate, useParams, useSearchParams } from 'react-router';
 import { ringsApi } from '../../api/rings.ts';
 import { poolsApi } from '../../api/pools.ts';
 import { plural } from '../../parts/format.ts';
 import { Station } from '../../shell/station.tsx';
 import { useEstateTime } from '../../shell/clock.ts';
-import { firstRings } from './first-rings.ts';
-import { OrderBench, type Draft } from './order-bench.tsx';
+import { firstRings, ringOf } from './first-rings.ts';
+import { OrderBench } from './order-bench.tsx';
 
 export function RingsPage() {
   const { orderId } = useParams();
@@ -41,15 +41,25 @@ export function RingsPage() {
   );
 }
 
-/** Begins with the smallest pool of a line that has several, as a pilot. */
+/** Begins with the smallest pool of a line that has several, as a pilot; or with those that the address names. */
 function NewOrder() {
   const { data: pools } = poolsApi.usePoolsQuery({});
+  const [search] = useSearchParams();
   const { zone, now } = useEstateTime();
   if (!pools || now === 0) return null;
   if (pools.length === 0)
     return (
       <p className="work quiet">No pool is there yet that could go through rings. Make one under Pools.</p>
     );
-  const draft: Draft = { name: '', rings: firstRings(pools, zone) };
-  return <OrderBench key="new" kept={undefined} draft={draft} />;
+  const named = (search.get('pools') ?? '').split(',');
+  const asked = pools.filter((pool) => named.includes(pool.id));
+  const rings =
+    asked.length > 0
+      ? asked.toSorted((a, b) => a.hosts - b.hosts).map((pool) => ringOf(pool, zone))
+      : firstRings(pools, zone);
+  const to = search.get('to');
+  const contents = to === null ? {} : { contents: { imageVersionId: to, packageVersionIds: [] } };
+  return (
+    <OrderBench key={`new ${search.toString()}`} kept={undefined} draft={{ name: '', rings }} {...contents} />
+  );
 }

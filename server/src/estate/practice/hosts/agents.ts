@@ -2,8 +2,9 @@
 import { hash32 } from '@vatline/core/random';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import { sql } from 'kysely';
-import type { HostAgents, Mount, WantedMount } from '../../driver/hosts.ts';
-import type { Operation } from '../../driver/operations.ts';
+import type { HeldMounts, HostAgents, Mount, WantedMount } from '../../driver/hosts.ts';
+import { EstateError, type Operation } from '../../driver/operations.ts';
+import { heldMounts, holdBy, mountsNow } from './holds.ts';
 import { measureAttach } from './measure-attach.ts';
 import type { AttachGate } from './attach-gate.ts';
 import type { Streams } from '../hypervisor/streams.ts';
@@ -24,6 +25,13 @@ export function nextCheckOf(host: string, after: Instant): Instant {
   return after - ((after - offset) % CHECK_MS) + CHECK_MS;
 }
 
+interface AttachArgument {
+  readonly host: string;
+  readonly mounts: readonly WantedMount[];
+  /** That keep what they have; undefined where the host was drained. */
+  readonly sessions?: number;
+}
+
 interface TrialArgument {
   readonly host: string;
   readonly wanted: WantedMount;
@@ -32,6 +40,7 @@ interface TrialArgument {
 
 export class PracticeAgents implements HostAgents {
   readonly patienceMs = PATIENCE_MS;
+  readonly pace = { checkMs: CHECK_MS, mountMs: MOUNT_MS };
 
   constructor(
     private readonly db: EstateDb,
@@ -40,8 +49,11 @@ export class PracticeAgents implements HostAgents {
     private readonly gate: AttachGate,
     private readonly streams: Streams,
   ) {
-    operations.effect('attach', (a: { host: string; mounts: readonly WantedMount[] }) => this.endAttach(a));
-    operations.effect('verify', () => Promise.resolve(''));
+    operations.effect('attach', (a: AttachArgument) => this.endAttach(a));
+    operations.effect('verify', async ({ host }: { host?: string }) => {
+      if (host !== undefined) await this.needsPower(host, 'reported');
+      return '';
+    });
     operations.effect('run script', ({ code }: { code: number }) => Promise.resolve(String(code)));
     operations.effect('check now', () => Promise.resolve(''));
     operations.effect('trial', (a: TrialArgument) => this.endTrial(a));
@@ -107,6 +119,20 @@ export class PracticeAgents implements HostAgents {
     return this.atCheck(key, 'attach', host, MOUNT_MS * mounts.length, { host, mounts });
   }
 
+  async attachInService(
+    key: string,
+    host: string,
+    mounts: readonly WantedMount[],
+    sessions: number,
+  ): Promise<Operation> {
+    const argument: AttachArgument = { host, mounts, sessions };
+    return this.atCheck(key, 'attach', host, MOUNT_MS * mounts.length, argument);
+  }
+
+  held(hosts?: readonly string[]): Promise<HeldMounts[]> {
+    return heldMounts(this.db, this.operations.now(), hosts);
+  }
+
   /** Practice hosts run nothing of a script but its last `exit N`. */
   async runScript(key: string, host: string, script: string): Promise<Operation> {
     const code = Number([...script.matchAll(/^\s*exit\s+(\d+)\s*$/gim)].at(-1)?.[1] ?? 0);
@@ -115,21 +141,18 @@ export class PracticeAgents implements HostAgents {
   }
 
   async verify(key: string, host: string): Promise<Operation> {
-    return this.atCheck(key, 'verify', host, 0, {});
+    return this.atCheck(key, 'verify', host, 0, { host });
   }
 
-  nextCheckOf(host: string): Promise<Instant> {
-    return Promise.resolve(nextCheckOf(host, this.operations.now()));
+  nextChecks(hosts: readonly string[]): Promise<Map<string, Instant>> {
+    const now = this.operations.now();
+    return Promise.resolve(new Map(hosts.map((host) => [host, nextCheckOf(host, now)])));
   }
 
   async mounts(host: string): Promise<Mount[]> {
-    const rows = await this.db
-      .selectFrom('mount')
-      .selectAll()
-      .where('host', '=', host)
-      .orderBy('digest')
-      .execute();
-    return rows.map(({ digest, share, since_ms }) => ({ digest, share, since: since_ms }));
+    return (await mountsNow(this.db, this.operations.now(), [host])).map(
+      ({ host: _host, ...mount }) => mount,
+    );
   }
 
   /** What waited for the host's next check is looked at when it answers. */
@@ -150,33 +173,57 @@ export class PracticeAgents implements HostAgents {
     if (rows.length > 0) await this.db.insertInto('mount').values(rows).execute();
   }
 
-  private async endAttach({
-    host,
-    mounts,
-  }: {
-    host: string;
-    mounts: readonly WantedMount[];
-  }): Promise<string> {
+  private async endAttach({ host, mounts, sessions }: AttachArgument): Promise<string> {
     const now = this.operations.now();
-    const wanted = new Set(mounts.map((mount) => mount.digest));
-    const there = new Set((await this.mounts(host)).map((mount) => mount.digest));
+    await this.needsPower(host, 'looked');
+    const there = await this.mounts(host);
+    const known = new Set(there.map((mount) => mount.digest));
     // All are looked at before any is mounted: a host has its whole blend or what it had.
-    for (const mount of mounts) if (!there.has(mount.digest)) await this.gate.check(host, mount, now);
-    for (const mount of await this.mounts(host))
-      if (!wanted.has(mount.digest))
-        await this.db
-          .deleteFrom('mount')
-          .where('host', '=', host)
-          .where('digest', '=', mount.digest)
-          .execute();
-    // What stays keeps the time since which it is there.
+    for (const mount of mounts) if (!known.has(mount.digest)) await this.gate.check(host, mount, now);
+    await this.letGo(host, there, { mounts, sessions: sessions ?? 0 });
+    // What stays keeps the time since which it is there, and is given to new sessions again.
     for (const mount of mounts)
       await this.db
         .insertInto('mount')
         .values({ host, ...mount, since_ms: now })
-        .onConflict((c) => c.columns(['host', 'digest']).doUpdateSet({ share: mount.share }))
+        .onConflict((c) => c.columns(['host', 'digest']).doUpdateSet({ share: mount.share, held_json: null }))
         .execute();
     return '';
+  }
+
+  /** What is not wanted any more goes, or stays with the sessions that hold it. */
+  private async letGo(
+    host: string,
+    there: readonly Mount[],
+    { mounts, sessions }: Required<Omit<AttachArgument, 'host'>>,
+  ): Promise<void> {
+    const now = this.operations.now();
+    const wanted = new Set(mounts.map((mount) => mount.digest));
+    // What those of an earlier change hold, they go on holding.
+    const stays = sessions > 0 ? there.filter(({ heldBy }) => heldBy !== null) : [];
+    const kept = new Set([...wanted, ...stays.map(({ digest }) => digest)]);
+    const hold = holdBy(sessions, now, `${host} ${now}`);
+    const { db } = this;
+    for (const { digest } of there.filter((mount) => !kept.has(mount.digest))) {
+      if (hold)
+        await db
+          .updateTable('mount')
+          .set({ held_json: JSON.stringify(hold) })
+          .where('host', '=', host)
+          .where('digest', '=', digest)
+          .execute();
+      else await db.deleteFrom('mount').where('host', '=', host).where('digest', '=', digest).execute();
+    }
+  }
+
+  private async needsPower(host: string, what: 'looked' | 'reported'): Promise<void> {
+    const machine = await this.db
+      .selectFrom('machine')
+      .select('power')
+      .where('name', '=', host)
+      .executeTakeFirst();
+    if (machine && machine.power !== 'on')
+      throw new EstateError('failed', `${host} was switched off before its agent ${what}`);
   }
 
   private async endTrial(a: TrialArgument): Promise<string> {
