@@ -95,13 +95,8 @@ try {
   const other = streamed.pools[0]?.versions.find((version) => version.refusal === '');
   await app.api(`/pools/${pool('digitisation')}/switch`, { imageVersionId: other?.id });
   await shot('pools-streaming', '/pools/streaming', 'On the way to');
-  await app.api('/chassis/rack-8/look', {});
-  await app.api('/estate/clock', { action: 'next event' });
-  await visitor.page.goto(`${app.address}/pools/chassis?chassis=rack-8`);
-  await visitor.answer('15 machines of rack-8 are free');
-  await visitor.click('Choose all free');
-  await visitor.page.screenshot({ path: join(folder, 'pools-chassis.png') as `${string}.png` });
   await shot('pools-datastores', '/pools/datastores?store=yard-a/standard', 'hosts on it grow');
+  await shot('rollouts-blends', `/rollouts/blends/${pool('contact-centre')}`, 'A host is emptied');
   await shot('rollouts-plan', `/rollouts/new?pool=${pool('reading-rooms')}`, 'What else would work');
   await app.api('/estate/clock', { action: 'next event' });
   const rollouts = await app.api<{ id: string; pool: string }[]>('/rollouts');

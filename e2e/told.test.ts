@@ -27,6 +27,7 @@ import { hostsOf, nightlyRollout, packagesOf, personLike, smallPool } from '../s
 import { closedCalendar } from '@vatline/demo/closed-days';
 import { api, tagsOfNews } from '../web/src/api/base.ts';
 import '../web/src/api/access.ts';
+import '../web/src/api/blends.ts';
 import '../web/src/api/bulk.ts';
 import '../web/src/api/calendars.ts';
 import '../web/src/api/caller.ts';
@@ -117,6 +118,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
   const [job] = await get<Job[]>('/jobs');
   const capture = await firstCapture();
   const hosts = await hostsOf(get, pool?.id ?? '');
+  const { blends } = await get<PoolDetail>(`/pools/${pool?.id ?? ''}`);
   const withTwo = all.find((one) => one.versions.length > 1);
   const of = { line: byId(line?.id), pool: byId(pool?.id), capture: byId(capture) };
   const none: readonly Args[] = [{}];
@@ -156,6 +158,11 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     pool: [of.pool],
     cells: [of.pool],
     poolHosts: [of.pool],
+    poolBlends: [of.pool],
+    blendComparison: [{ params: { id: blends[0]?.id }, query: { with: blends[1]?.id } }],
+    blendChecks: [
+      { body: { poolId: pool?.id, imageVersionId: blends[0]?.imageVersionId, packageVersionIds: [] } },
+    ],
     rolloutHosts: [byId(rollout?.id)],
     rolloutCells: [byId(rollout?.id)],
     ledger: [byId(job?.id)],

@@ -80,7 +80,16 @@ export const forecastSchema = z.object({
   held: z.array(z.object({ from: instant, to: instant, constraint: z.enum(bindings) })),
   /** When each fortieth of the hosts is through, in 1, 5 and 9 of 10 runs. */
   progress: z.array(percentiles(instant.nullable())),
-  spans: z.array(z.object({ index: z.number(), name: z.string(), start: instant, finish: instant })),
+  /** `inService`: it takes people meanwhile. */
+  spans: z.array(
+    z.object({
+      index: z.number(),
+      name: z.string(),
+      start: instant,
+      finish: instant,
+      inService: z.boolean(),
+    }),
+  ),
   windows: z.array(windowSpan),
   /** The next windows of the rule, whether used or not. */
   nextWindows: z.array(windowSpan),

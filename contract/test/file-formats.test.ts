@@ -177,6 +177,19 @@ describe('a plan file', () => {
     expect(planOf(file).rings[0]?.seats).toEqual({ ...seats, reserve: 0, zone: 'Europe/Dublin' });
   });
 
+  it('takes hosts that are attached in service, all of them or some; all need no other work', () => {
+    const checks = { everyMinutes: 5, attachMinutes: 1 };
+    const { work: _work, ...attached } = plan;
+    const all = planFileSchema.parse({ ...attached, inService: checks });
+    expect(planOf(all).rings[0]?.inService).toEqual({ checks });
+    const some = planFileSchema.parse({ ...plan, inService: { ...checks, hosts: ['host 1'] } });
+    expect(planOf(some).rings[0]?.inService).toEqual({ checks, hosts: ['host 1'] });
+    const lacking = planFileSchema.safeParse({ ...attached, inService: { ...checks, hosts: ['host 1'] } });
+    expect(lacking.error?.issues.map(({ path, message }) => [path.join('.'), message])).toEqual([
+      ['work', 'is missing'],
+    ]);
+  });
+
   it('takes rings in place of one ring; what all share is said once', () => {
     const { window, hosts: _hosts, batch: _batch, maxUnavailable: _most, ...shared } = plan;
     const ring = { window, batch: 2, maxUnavailable: 2 };

@@ -15,6 +15,7 @@ const topics = (read: (endpoint: Endpoint) => readonly Topic[]) =>
 
 /** Questions that are too large for an address, and change nothing. */
 const questions = new Set([
+  'blends.checks',
   'firstDesktops.preview',
   'hostActions.preview',
   'installations.forecast',

@@ -182,6 +182,7 @@ describe('whether a blend can be used', () => {
   it('asks at the instant: a certificate that holds now and not then', () => {
     const packages = [{ ...quarto, signature: { ...signature, validTo: now + 5 * DAY } }];
     expect(says({ packages })[0]).toBe('warns: Quarto 4.1 has a certificate that runs out on 2027-03-27');
+    expect(says({ packages })).toContain('holds: 1 of 1 package can be attached');
     expect(says({ packages, at: now + 6 * DAY })[0]).toMatch(
       /^fails: .* runs out on 2027-03-27; sign it again$/,
     );

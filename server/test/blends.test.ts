@@ -256,7 +256,7 @@ describe('a host that somebody switches off at the hypervisor before its agent l
     const use = useOf('map-lab');
     const { id } = await server.send<{ id: string }>('post', '/rollouts', withoutOne(use));
     await server.advance(1);
-    const [last] = (await hostsOfRollout(get, id)).sort((a, b) => (b.looksAt ?? 0) - (a.looksAt ?? 0));
+    const [last] = (await hostsOfRollout(get, id)).toSorted((a, b) => (b.looksAt ?? 0) - (a.looksAt ?? 0));
     const name = last?.host.name ?? '';
     const [machine] = server.outside<{ id: string }>('select id from machine where name = ?', name);
     await server.app.estate.hypervisor.power('by hand', machine?.id ?? '', 'off');

@@ -35,8 +35,8 @@ describe('host grid', () => {
 
 describe('tide chart', () => {
   const spans = [
-    { index: 0, start: HOUR, finish: 2 * HOUR },
-    { index: 1, start: HOUR, finish: 3 * HOUR },
+    { index: 0, start: HOUR, finish: 2 * HOUR, inService: false },
+    { index: 1, start: HOUR, finish: 3 * HOUR, inService: false },
   ];
   const answer = {
     spans,
@@ -53,6 +53,23 @@ describe('tide chart', () => {
     expect(seatsOverTime(answer, 0, 5 * HOUR).map((p) => p.y)).toEqual([30, 20, 10, 20, 30, 30]);
     // To the last host in 9 of 10 runs, though the median run is done before the window closes.
     expect(tideSpan(answer)).toEqual([-0.5 * HOUR, 7.5 * HOUR]);
+  });
+  it('takes no seats of hosts that stay in service', () => {
+    const serving = {
+      ...answer,
+      spans: spans.map((span) => ({ ...span, inService: true })),
+    } as ForecastAnswer;
+    expect(seatsOverTime(serving, 0, 5 * HOUR).map((p) => p.y)).toEqual([30, 30]);
+  });
+  it('shows what is done in a few minutes of a long window as long as it matters', () => {
+    const short = {
+      ...answer,
+      spans: [{ ...spans[0], finish: 1.2 * HOUR }],
+      windows: [{ ...answer.windows[0], end: 13 * HOUR }],
+      progress: [{ p10: 1.2 * HOUR, p50: 1.2 * HOUR, p90: 1.25 * HOUR }],
+    } as unknown as ForecastAnswer;
+    // A quarter of an hour of work: an hour of the window, and half an hour on each side.
+    expect(tideSpan(short)).toEqual([0.5 * HOUR, 2.5 * HOUR]);
   });
   it('has an early and a late edge; runs that never come so far have none there', () => {
     const edge = (which: 'p10' | 'p90', one = answer) =>

@@ -95,7 +95,8 @@ export function admit<C extends Candidate>(
     }
     const held = heldBackBy(candidate, situation, limits, others);
     if (held === 'window' && someWouldFit && passed++ < PASSED_OVER) continue;
-    if (held === 'batch' || held === 'window' || (held && !someMayServe)) return { start, held: waits ?? held };
+    if (held === 'batch' || held === 'window' || (held && !someMayServe))
+      return { start, held: waits ?? held };
     if (held) {
       waits = held;
       continue;

@@ -1,5 +1,5 @@
 /** What two plans say differently, field by field. */
-import type { RingPlan, RolloutPlan } from './forecast/plan.ts';
+import type { InServicePlan, RingPlan, RolloutPlan } from './forecast/plan.ts';
 
 export interface PlanDifference {
   /** Such as `pilot: batch`; of the plan itself without a ring. */
@@ -31,7 +31,7 @@ function saidBy({ rings, limits }: RolloutPlan): Says {
 }
 
 function ringSays(ring: RingPlan): [string, string][] {
-  const { window, work, drain, failure, seats, gate, opens } = ring;
+  const { window, work, drain, failure, seats, gate, opens, inService } = ring;
   const closed = [...(window.closed?.dates ?? [])].sort();
   return [
     ['hosts', String(ring.hosts.length)],
@@ -41,6 +41,7 @@ function ringSays(ring: RingPlan): [string, string][] {
     ['at most out', String(ring.maxUnavailable)],
     ['work', `${work.medianMinutes} minutes, 9 in 10 ${work.p90Minutes}`],
     ['drain', `at most ${drain.limitMinutes} minutes`],
+    ['attached in service', inService ? inServiceSays(inService) : 'none'],
     ['failures', `${failure.rate} of attempts, ${failure.retries} more tries`],
     ['seats kept', seats ? `${Math.round(seats.reserve * 100)} % over those expected` : 'none'],
     ['opens', opens ?? 'after the one before'],
@@ -51,4 +52,9 @@ function ringSays(ring: RingPlan): [string, string][] {
         : 'all done',
     ],
   ];
+}
+
+function inServiceSays({ hosts, checks }: InServicePlan): string {
+  const which = hosts ? `${hosts.length} hosts` : 'all hosts';
+  return `${which}, checks every ${checks.everyMinutes} minutes, ${checks.attachMinutes} to attach`;
 }

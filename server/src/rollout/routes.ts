@@ -1,4 +1,5 @@
 import { rolloutEndpoints, type RolloutRequest } from '@vatline/contract/rollout';
+import { inServiceOf } from '@vatline/core/rollout/forecast/plan';
 import { listWindows } from '@vatline/core/time/windows';
 import { hash32 } from '@vatline/core/random';
 import { DONE } from '../platform/change.ts';
@@ -49,11 +50,12 @@ export function rolloutRoutes(
     const { hosts: spans, rings: _rings, ...rest } = await forecastOf(parts, planned.plan, { signal: gone });
     const atTheEnd = await faultsAtTheEnd(parts, body, planned, rest.finish);
     if (atTheEnd.length > 0) throw invalid(atTheEnd);
+    const inService = inServiceOf(planned.ring);
     const next = listWindows(planned.ring.window, planned.plan.from, WINDOWS_SHOWN);
     return {
       ...rest,
       hosts: planned.hosts.length,
-      spans: [...spans],
+      spans: spans.map((span) => ({ ...span, inService: inService(span.name) })),
       binding: [...rest.binding],
       held: [...rest.held],
       progress: [...rest.progress],

@@ -45,7 +45,7 @@ function useFirstRequest(
   // What is made anew stays what it was.
   const current = choice.isRemake ? pool.blend?.imageVersionId : undefined;
   const wanted = line?.versions.find(
-    (version) => canBeRolledOut(version.state) && version.id !== pool.blend?.imageVersionId,
+    (version) => canBeRolledOut(version.state) && version.number > (pool.blend?.imageNumber ?? 0),
   );
   const taken = choice.onlyHosts.length > 0 ? choice.onlyHosts.length : pool.hosts;
   return {
@@ -162,10 +162,11 @@ function Answer({
         {answer && `, ${answer.hosts} of ${plural(pool.hosts, 'host')}`}
         {pool.blend && (
           <>
-            , from <DyeChip name={pool.blend.dye} number={pool.blend.imageNumber} />
+            , {to?.id === pool.blend.imageVersionId ? 'which stay on' : 'from'}{' '}
+            <DyeChip name={pool.blend.dye} number={pool.blend.imageNumber} />
           </>
         )}
-        {to && (
+        {to && to.id !== pool.blend?.imageVersionId && (
           <>
             {' '}
             to <DyeChip name={to.dye} number={to.number} />

@@ -1,7 +1,8 @@
 /** The fields of a plan: contents, window, pace, seats. */
-import { Input, InputNumber, Select, Switch } from 'antd';
+import { Button, Input, InputNumber, Select, Switch } from 'antd';
 import type { FailureRule } from '@vatline/core/rollout/failure-rule';
 import { ruleInWords } from '@vatline/core/time/rule-in-words';
+import { windowFromNow } from '@vatline/core/rollout/window-from-now';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
 import type { PackageSummary } from '@vatline/contract/package';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
@@ -12,6 +13,7 @@ import { Field } from '../parts/field.tsx';
 import { BlendChecks } from './blends/blend-checks.tsx';
 import { HostChoice } from './host-choice.tsx';
 import { ClosedDaysField } from './closed-days-field.tsx';
+import { useEstateTime } from '../shell/clock.ts';
 import { useAllPackages } from '../parts/all-packages.ts';
 
 /** Faults at these paths stand beside their fields. */
@@ -145,6 +147,7 @@ export function PaceFields<P extends Plan>(props: PaceProps<P>) {
 }
 
 function When<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
+  const { now } = useEstateTime();
   const setWindow = (change: Partial<Plan['window']>) =>
     onChange({ ...plan, window: { ...plan.window, ...change } });
   const wall = (label: string, field: 'start' | 'end') => (
@@ -167,6 +170,14 @@ function When<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
         {wall('From', 'start')}
         {wall('Until', 'end')}
       </div>
+      <Button
+        size="small"
+        style={{ marginBottom: 10 }}
+        disabled={now === 0}
+        onClick={() => onChange({ ...plan, window: windowFromNow(plan.zone, now), calendarIds: [] })}
+      >
+        Begin now
+      </Button>
       <ClosedDaysField
         chosen={plan.calendarIds}
         onChange={(calendarIds) => onChange({ ...plan, calendarIds })}

@@ -36,9 +36,14 @@ function OpenRollout({ rollout }: { rollout: Rollout }) {
         <h1 className="answer">{headline(rollout, now, zone)}</h1>
         <p className="under-answer">
           <span className="mono">{rollout.pool}</span> from{' '}
-          <DyeChip name={rollout.from.dye} number={rollout.from.imageNumber} /> to{' '}
-          <DyeChip name={rollout.to.dye} number={rollout.to.imageNumber} />, blend {rollout.from.number} to{' '}
-          {rollout.to.number}, {rollout.plan.batch} at a time
+          <DyeChip name={rollout.from.dye} number={rollout.from.imageNumber} />
+          {rollout.to.imageVersionId !== rollout.from.imageVersionId && (
+            <>
+              {' '}
+              to <DyeChip name={rollout.to.dye} number={rollout.to.imageNumber} />
+            </>
+          )}
+          , blend {rollout.from.number} to {rollout.to.number}, {rollout.plan.batch} at a time
           {rollout.partOf && (
             <>
               ; {rollout.partOf.ring}, a ring of{' '}

@@ -1,4 +1,4 @@
-/** Hosts by version over time, and under it seats against expected sessions on the same time axis. */
+/** Hosts by blend over time, and under it seats against expected sessions on the same time axis. */
 import {
   Chart as ChartJs,
   Filler,
@@ -58,7 +58,7 @@ export function TideChart({ answer, pool, request }: Props) {
   return (
     <>
       <div className="spread chart-title">
-        <span>Hosts by version, median run</span>
+        <span>Hosts by blend, median run</span>
         <span>
           {p10 !== null &&
             p90 !== null &&
@@ -72,7 +72,7 @@ export function TideChart({ answer, pool, request }: Props) {
           data={charts.hosts.data}
           options={charts.hosts.options}
           plugins={charts.hostPlugins}
-          aria-label={`Hosts by version: ${answer.hosts} change`}
+          aria-label={`Hosts by blend: ${answer.hosts} change`}
         />
       </div>
       <div className="spread chart-title">
@@ -131,7 +131,7 @@ function build(
         datasets: [
           ...band,
           {
-            label: 'new version',
+            label: 'new blend',
             data: done,
             backgroundColor: pattern(toDye),
             borderColor: chartColour('--ink'),
@@ -139,12 +139,13 @@ function build(
             ...line,
           },
           {
-            label: 'version now',
+            label: 'blend now',
             data: [
               { x: from, y: pool.hosts },
               { x: to, y: pool.hosts },
             ],
-            backgroundColor: pattern(fromDye),
+            // Of one image the two would look the same.
+            backgroundColor: fromDye === toDye ? chartColour('--rule') : pattern(fromDye),
             borderColor: chartColour('--rule'),
             fill: band.length,
             ...line,

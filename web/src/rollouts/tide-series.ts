@@ -7,7 +7,11 @@ export interface TidePoint {
 }
 
 const HOUR = 3_600_000;
+/** What is shown besides: at most so much on each side, and half of the work where that is short. */
 const EDGE = 1.5 * HOUR;
+const LEAST_EDGE = HOUR / 4;
+/** Of a window in which the work is done early, no more than so many times as long is shown. */
+const WINDOW_SHOWN = 4;
 const STEP = HOUR / 4;
 
 /** From shortly before the first window until shortly after the last host is done, in 9 of 10 runs. */
@@ -16,8 +20,10 @@ export function tideSpan(answer: ForecastAnswer): [number, number] | undefined {
   const [first] = windows;
   if (!first || spans.length === 0) return undefined;
   const latest = answer.progress.at(-1)?.p90 ?? first.end;
-  const end = spans.reduce((last, span) => Math.max(last, span.finish), Math.max(first.end, latest));
-  return [first.start - EDGE, end + EDGE];
+  const done = spans.reduce((last, span) => Math.max(last, span.finish), latest);
+  const end = Math.max(done, Math.min(first.end, first.start + WINDOW_SHOWN * (done - first.start)));
+  const edge = Math.min(EDGE, Math.max(LEAST_EDGE, (end - first.start) / 2));
+  return [first.start - edge, end + edge];
 }
 
 /** Hosts on the new version: a step up at every finish of the median run. `before` run it already. */
@@ -43,10 +49,11 @@ export function hostsThrough(
   return [{ x: from, y: before }, ...points];
 }
 
-/** Seats in service in the median run: hosts being worked on give none. */
+/** Seats in service in the median run: hosts that are taken out of service give none. */
 export function seatsOverTime(answer: ForecastAnswer, from: number, to: number): TidePoint[] {
   const { perHost, poolHosts } = answer.seats;
-  const events = answer.spans.flatMap((span) => [
+  const out = answer.spans.filter((span) => !span.inService);
+  const events = out.flatMap((span) => [
     { x: span.start, by: -1 },
     { x: span.finish, by: 1 },
   ]);

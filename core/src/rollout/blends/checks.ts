@@ -80,7 +80,7 @@ function lossCheck(losing: number): BlendCheck[] {
 
 function packageChecks(packages: readonly CheckedPackage[], at: Instant): BlendCheck[] {
   const found = packages.flatMap((one, i) => packageCheck(one, `packageVersionIds.${i}`, at) ?? []);
-  const well = packages.length - found.length;
+  const well = packages.filter((one) => isOffered(one) && attachRefusal(one, at) === undefined).length;
   if (well === 0) return found;
   const says = `${well} of ${packages.length} ${packages.length === 1 ? 'package' : 'packages'} can be attached`;
   return [...found, { verdict: 'holds', says, advice: '', path: 'packageVersionIds' }];

@@ -70,6 +70,14 @@ export interface InServicePlan {
   readonly checks: AgentChecks;
 }
 
+/** Whether a host of a ring is attached in service, by its name. */
+export function inServiceOf({ inService }: Pick<RingPlan, 'inService'>): (host: string) => boolean {
+  if (!inService) return () => false;
+  if (!inService.hosts) return () => true;
+  const names = new Set(inService.hosts);
+  return (host) => names.has(host);
+}
+
 export interface GatePlan {
   /** Share of the ring's hosts that must be done, above 0 to 1, counted up to a whole host. */
   readonly finishedShare: number;

@@ -3,7 +3,7 @@ import { MINUTE, type Instant } from '../../time/instant.ts';
 import type { WindowSpan } from '../../time/windows.ts';
 import type { Binding, P90Length } from '../admission.ts';
 import { SEAT_CHECK } from '../seats.ts';
-import { p90Length, type RingPlan } from './plan.ts';
+import { inServiceOf, p90Length, type RingPlan } from './plan.ts';
 import { HostQueue } from './host-queue.ts';
 import type { WindowsAhead } from './windows-ahead.ts';
 
@@ -133,12 +133,20 @@ export class RingRun {
   }
 }
 
-function servingOf({ hosts, inService }: RingPlan): 'all' | 'none' | Uint8Array {
-  if (!inService) return 'none';
+/** Which hosts are attached in service; worked out once for the thousand runs of a ring. */
+function servingOf(plan: RingPlan): 'all' | 'none' | Uint8Array {
+  const { hosts, inService } = plan;
+  if (!inService || inService.hosts?.length === 0) return 'none';
   if (!inService.hosts) return 'all';
-  const names = new Set(inService.hosts);
-  return Uint8Array.from(hosts, (name) => (names.has(name) ? 1 : 0));
+  let known = serving.get(plan);
+  if (!known) {
+    const staysInService = inServiceOf(plan);
+    serving.set(plan, (known = Uint8Array.from(hosts, (name) => (staysInService(name) ? 1 : 0))));
+  }
+  return known;
 }
+
+const serving = new WeakMap<RingPlan, Uint8Array>();
 
 /** Minutes by what held hosts back, longest first. */
 export function minutesHeld(spans: readonly HeldSpan[]): { constraint: Binding; minutes: number }[] {

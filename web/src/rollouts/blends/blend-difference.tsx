@@ -62,7 +62,9 @@ function Difference({ comparison }: { readonly comparison: BlendComparison }) {
   const same = to.packages.filter(({ id }) => !changed.has(id)).map((row) => `${row.name} ${row.version}`);
   return (
     <>
-      <p className="strong">{need === 'nothing' ? `${capital(headline)}.` : needInWords(comparison)}</p>
+      <p className="strong what-it-takes">
+        {need === 'nothing' ? `${capital(headline)}.` : needInWords(comparison)}
+      </p>
       <table className="table">
         <tbody>
           {image && (

@@ -28,7 +28,7 @@ export function BlendTable({ use, list, chosen, onChoose }: Props) {
             <th>Made</th>
             <th className="number">Hosts</th>
             <th>To get all there</th>
-            <th aria-label="Roll out" />
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -39,13 +39,11 @@ export function Everywhere({ all, from, lineId }: Props) {
       <h2>
         Everywhere that runs {from.line} {from.imageNumber}
       </h2>
-      <ul className="plain-list">
-        {pools.map((row) => (
-          <li key={row.poolId} className="spread">
-            <span className="mono">{row.pool}</span> <span>{plural(row.hosts, 'host')}</span>
-          </li>
-        ))}
-      </ul>
+      {pools.map((row) => (
+        <div key={row.poolId} className="spread">
+          <span className="mono">{row.pool}</span> <span>{plural(row.hosts, 'host')}</span>
+        </div>
+      ))}
       {others && others.length > 0 && to !== undefined ? (
         <>
           <Field label="is to run">
