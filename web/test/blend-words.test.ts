@@ -1,7 +1,11 @@
 /** What hosts need to hold a blend, as people read it. */
 import { describe, expect, it } from 'vitest';
-import { needInWords, needsInWords, runningInWords } from '../src/rollouts/blends/needs-in-words.ts';
-import { waysInWords } from '../src/rollouts/plan-bench.tsx';
+import {
+  needInWords,
+  needsInWords,
+  runningInWords,
+  waysInWords,
+} from '../src/rollouts/blends/needs-in-words.ts';
 
 describe('what hosts need', () => {
   it('is counted by kind, and nothing is said of what none needs', () => {

@@ -15,6 +15,7 @@ import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { How } from '../parts/how.tsx';
 import { count, moment, nearDay, percent, plural, time } from '../parts/format.ts';
+import { waysInWords } from './blends/needs-in-words.ts';
 import { choicePaths } from './host-choice.tsx';
 import { firstPlan } from './first-plan.ts';
 import { PlanFields, planFieldPaths } from './plan-fields.tsx';
@@ -187,18 +188,6 @@ function headline(answer: ForecastAnswer, isWhole: boolean, now: number, zone: s
   return seats >= 0
     ? `${when}, never fewer than ${plural(seats, 'seat')} free.`
     : `${when}, but ${plural(-seats, 'seat')} short at the worst moment.`;
-}
-
-/** What is done to the hosts, where it is not the same for all of them or leaves people at their work. */
-export function waysInWords({
-  rebuild,
-  attach,
-  'attach in service': serving,
-}: ForecastAnswer['ways']): string {
-  if (serving === 0) return '';
-  if (rebuild + attach === 0)
-    return 'Only packages differ: agents attach them while people work on, and nobody has to leave.';
-  return `${plural(serving, 'host')} only attach packages while people work on; ${rebuild + attach} are taken out of service.`;
 }
 
 /** `1 in 100 attempts fails and is tried once more`. */

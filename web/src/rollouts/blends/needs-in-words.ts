@@ -1,5 +1,6 @@
 /** What hosts need to hold a blend, said. */
 import type { BlendComparison, PoolBlend } from '@vatline/contract/blends';
+import type { ForecastAnswer } from '@vatline/contract/rollout';
 import { minutes, plural } from '../../parts/format.ts';
 
 /** `rebuild 88, attach 8`; how many hosts go which way. */
@@ -27,4 +28,16 @@ export function runningInWords(pool: string, hosts: number, on: number, number: 
   if (on === hosts)
     return `${hosts === 1 ? 'The one host' : `All ${hosts} hosts`} of ${pool} ${hosts === 1 ? 'runs' : 'run'} blend ${number}.`;
   return `${on} of ${plural(hosts, 'host')} of ${pool} run blend ${number}; ${hosts - on} ${hosts - on === 1 ? 'runs' : 'run'} another.`;
+}
+
+/** What is done to the hosts, where it is not the same for all of them or leaves people at their work. */
+export function waysInWords({
+  rebuild,
+  attach,
+  'attach in service': serving,
+}: ForecastAnswer['ways']): string {
+  if (serving === 0) return '';
+  if (rebuild + attach === 0)
+    return 'Only packages differ: agents attach them while people work on, and nobody has to leave.';
+  return `${plural(serving, 'host')} only attach packages while people work on; ${rebuild + attach} are taken out of service.`;
 }
