@@ -31,6 +31,7 @@ import { moreHostsEndpoints } from './pool/more-hosts.ts';
 import { poolSettingsEndpoints } from './pool/settings.ts';
 import { readinessEndpoints } from './pool/readiness.ts';
 import { streamingEndpoints } from './pool/streaming.ts';
+import { promiseEndpoints } from './promises.ts';
 import { ringOrderEndpoints } from './rings/order.ts';
 import { stagedEndpoints } from './rings/staged.ts';
 import { rolloutEndpoints } from './rollout.ts';
@@ -72,6 +73,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   hosts: hostEndpoints,
   blends: blendEndpoints,
   rollouts: rolloutEndpoints,
+  promises: promiseEndpoints,
   ringOrders: ringOrderEndpoints,
   stagedRollouts: stagedEndpoints,
   calendars: calendarEndpoints,

@@ -44,6 +44,7 @@ import { chassisRoutes } from './chassis/routes.ts';
 import { streamingRoutes } from './streaming/routes.ts';
 import { blendRoutes } from './rollout/blends/routes.ts';
 import { ringRoutes } from './rollout/rings/routes.ts';
+import { promiseRoutes } from './rollout/promises.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse, keptToLater } from './rollout/calendar-use.ts';
 import type { RolloutStore } from './rollout/store.ts';
@@ -107,6 +108,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   hostRoutes(door, parts, pools);
   rolloutRoutes(door, parts, plans, rollouts, engine);
   blendRoutes(door, parts, plans, stores.packages);
+  promiseRoutes(door, parts);
   ringRoutes(door, parts, {
     orders: stores.ringOrders,
     planner: stores.ringPlanner,

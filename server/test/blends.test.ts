@@ -2,6 +2,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { BlendComparison, BlendUse, PoolBlend, BlendCheck } from '@vatline/contract/blends';
 import type { Page } from '@vatline/contract/page';
+import type { Promises } from '@vatline/contract/promises';
 import type { Host, HostMounts } from '@vatline/contract/pool/host';
 import type { ForecastAnswer, Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { windowFromNow } from '@vatline/core/rollout/window-from-now';
@@ -266,5 +267,33 @@ describe('a host that somebody switches off at the hypervisor before its agent l
     const { rows } = await get<Page<{ text: string }>>('/journal?limit=200');
     expect(rows.map((row) => row.text).join()).toMatch(`${name} failed`);
     expect(server.outside('select power from machine where name = ?', name)).toEqual([{ power: 'on' }]);
+  });
+});
+
+describe('promises', () => {
+  it('stand beside what came of them, but for rollouts that somebody stopped or changed on the way', async () => {
+    const use = useOf('pilot-bench');
+    const { id } = await server.send<{ id: string }>(
+      'post',
+      '/rollouts',
+      withoutOne(use, { onlyHosts: ['WCL-PB-01'] }),
+    );
+    await server.send('post', `/rollouts/${id}/pause`, { why: 'to look at it' });
+    await server.send('post', `/rollouts/${id}/go-on`);
+    await server.advance(30);
+    const rollouts = await get<Rollout[]>('/rollouts');
+    const over = rollouts.filter((one) => one.state === 'done');
+    expect(over.map((one) => one.id)).toContain(id);
+    const { kept, leftOut, calibration } = await get<Promises>('/rollout-promises');
+    // The last hosts of a failed agent and of one that was switched off came late, and count.
+    expect(kept.length + leftOut).toBeGreaterThanOrEqual(over.length);
+    expect(kept.map((one) => one.id)).not.toContain(id);
+    expect(calibration.rollouts).toBe(kept.length);
+    for (const one of kept) {
+      const row = rollouts.find((other) => other.id === one.id);
+      expect([one.promised.p90, one.endedAt]).toEqual([row?.promisedAt, row?.endedAt]);
+      expect(one.promised.p10).toBeLessThanOrEqual(one.promised.p50);
+      expect(one.promised.p50).toBeLessThanOrEqual(one.promised.p90);
+    }
   });
 });

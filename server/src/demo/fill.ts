@@ -33,7 +33,7 @@ import type { Note } from '../platform/journal.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import { addRevision } from '../rollout/revisions.ts';
-import { planIn } from '../rollout/start.ts';
+import { planIn, promiseColumns } from '../rollout/start.ts';
 import { randomBytes } from 'node:crypto';
 
 /** What somebody did on one host of the desks to help a person, and told nobody. */
@@ -376,7 +376,7 @@ async function fillRollout(
     runs: 400,
   });
   const answer = forecast(plan);
-  const promised = answer.ok && answer.value.finish.p90 !== null ? Math.round(answer.value.finish.p90) : null;
+  const promised = promiseColumns(answer.ok ? answer.value.finish : { p10: null, p50: null, p90: null });
   const id = newId('rollout');
   const planId = await stores.plans.add(planIn(request));
   await parts.db
@@ -393,7 +393,7 @@ async function fillRollout(
       windows_from_ms: startedAt,
       ended_ms: null,
       return_batch: null,
-      promised_ms: promised,
+      ...promised,
       seed: 7,
     })
     .execute();
@@ -403,7 +403,7 @@ async function fillRollout(
     at_ms: startedAt,
     says: '',
     why: '',
-    expected_ms: promised,
+    expected_ms: promised.promised_ms,
   });
   const rollout = { id, poolId, blend };
   for (const [number, worked] of workedHosts(planned, hosts.length).entries()) {

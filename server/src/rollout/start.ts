@@ -3,6 +3,7 @@ import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { blendFaults } from '@vatline/core/rollout/blends/checks';
 import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
 import { windowFromNow } from '@vatline/core/rollout/window-from-now';
+import type { Percentiles } from '@vatline/core/rollout/forecast/forecast';
 import { planFaults } from '@vatline/core/rollout/forecast/plan';
 import { listWindows } from '@vatline/core/time/windows';
 import type { Fault } from '@vatline/core/result';
@@ -135,7 +136,7 @@ export interface PreparedRollout {
   readonly request: RolloutRequest;
   readonly planned: PlannedRollout;
   readonly at: number;
-  readonly promisedAt: number | null;
+  readonly promised: Percentiles<number | null>;
   /** The blend that a way back leaves: a rollout that was stopped half way never made it the pool's. */
   readonly returnsFrom: string | undefined;
 }
@@ -158,13 +159,12 @@ export async function prepareRollout(
   const { finish } = await forecastOf(parts, planned.plan);
   const atTheEnd = await faultsAtTheEnd(parts, request, planned, finish);
   if (atTheEnd.length > 0) throw invalid(atTheEnd);
-  const promisedAt = finish.p90 === null ? null : Math.round(finish.p90);
-  return { request, planned, at, promisedAt, returnsFrom };
+  return { request, planned, at, promised: finish, returnsFrom };
 }
 
 /** Writes a rollout down, in a transaction of the caller's. Throws a refusal when another one is open by then. */
 export async function keepRollout(parts: Parts, plans: Plans, prepared: PreparedRollout): Promise<string> {
-  const { request, planned, at, promisedAt, returnsFrom } = prepared;
+  const { request, planned, at, promised, returnsFrom } = prepared;
   await refuseIfOpen(parts, request.poolId);
   const isReturn = returnsFrom !== undefined;
   const planId = await plans.add(planIn(request));
@@ -186,7 +186,7 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
       windows_from_ms: planned.plan.from,
       ended_ms: null,
       return_batch: null,
-      promised_ms: promisedAt,
+      ...promiseColumns(promised),
       seed: planned.plan.seed,
     })
     .execute();
@@ -196,7 +196,7 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
     at_ms: at,
     says: '',
     why: '',
-    expected_ms: promisedAt,
+    expected_ms: rounded(promised.p90),
   });
   await addHosts(parts, id, planned.hosts, to.id);
   await parts.journal.note({
@@ -207,6 +207,16 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
     link: `/rollouts/${id}`,
   });
   return id;
+}
+
+/** A forecast as a rollout keeps it. */
+export function promiseColumns({ p10, p50, p90 }: Percentiles<number | null>) {
+  return { promised_p10_ms: rounded(p10), promised_p50_ms: rounded(p50), promised_ms: rounded(p90) };
+}
+
+/** Instants of a forecast have parts of milliseconds. */
+function rounded(at: number | null): number | null {
+  return at === null ? null : Math.round(at);
 }
 
 /** SQLite takes about 32,000 values in a statement. */

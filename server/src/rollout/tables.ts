@@ -47,6 +47,9 @@ declare module '../platform/tables.ts' {
       /** From when its windows count: of a ring, from the beginning of the whole. */
       windows_from_ms: number;
       ended_ms: number | null;
+      /** When it would be done, as forecast at its start: 1, 5 and 9 in 10. */
+      promised_p10_ms: number | null;
+      promised_p50_ms: number | null;
       promised_ms: number | null;
       /** Set while hosts still at work are finished before the way back begins: its batch, 0 for the same. */
       return_batch: number | null;

@@ -1,11 +1,13 @@
 /** Calls of the rollouts station. */
 import { rolloutEndpoints } from '@vatline/contract/rollout';
+import { promiseEndpoints } from '@vatline/contract/promises';
 import { api, does, reads, readsPages } from './base.ts';
 
 export const rolloutsApi = api.injectEndpoints({
   endpoints: (build) => ({
     rollouts: reads(build, rolloutEndpoints.list),
     rollout: reads(build, rolloutEndpoints.get),
+    promises: reads(build, promiseEndpoints.kept),
     rolloutHosts: readsPages(build, rolloutEndpoints.hosts),
     rolloutCells: reads(build, rolloutEndpoints.cells),
     forecast: reads(build, rolloutEndpoints.forecast),

@@ -98,6 +98,12 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../rollouts/rings/rings-page.tsx')).RingsPage }),
       },
       {
+        path: 'rollouts/promises',
+        lazy: async () => ({
+          Component: (await import('../rollouts/promises/promises-page.tsx')).PromisesPage,
+        }),
+      },
+      {
         path: 'rollouts/staged/:stagedId',
         lazy: async () => ({ Component: (await import('../rollouts/rollouts-page.tsx')).RolloutsPage }),
       },

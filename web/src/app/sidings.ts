@@ -33,6 +33,7 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
     { path: '', name: 'Rollouts' },
     { path: 'blends', name: 'Blends' },
     { path: 'rings', name: 'Rings' },
+    { path: 'promises', name: 'Promises' },
   ],
   estate: [
     { path: '', name: 'Outside systems' },

@@ -21,6 +21,7 @@ import { readinessRules } from './0018-readiness.ts';
 import { planRevisions } from './0019-plan-revisions.ts';
 import { rings } from './0020-rings.ts';
 import { hostWays } from './0021-host-ways.ts';
+import { promises } from './0022-promises.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -44,4 +45,5 @@ export const migrations: Record<string, Migration> = {
   '0019-plan-revisions': planRevisions,
   '0020-rings': rings,
   '0021-host-ways': hostWays,
+  '0022-promises': promises,
 };
