@@ -83,4 +83,18 @@ describe('a package less', () => {
     await open(`/rollouts/blends/${await poolOf('map-lab')}`);
     await visitor.answer('All 8 hosts of map-lab run blend 2.');
   });
+
+  it('leaves a record, and a promise that was held or not', async () => {
+    await open(`/rollouts/${(await newest())?.id ?? ''}`);
+    await visitor.clickText('its record');
+    await visitor.answer('Record of map-lab: blend 3 to 2');
+    await visitor.sees(/8 of 8 hosts done, half of them within \d+ min, the slowest, WCL-ML-\d\d/);
+    await visitor.sees(/Promised between Mon 22 Mar .* 8 in 10; ended Mon 22 Mar/);
+    const saved = JSON.parse(await visitor.saves('Save as JSON')) as { hosts: { way: string }[] };
+    expect(new Set(saved.hosts.map((host) => host.way))).toEqual(new Set(['attach in service']));
+    expect(await visitor.violations()).toEqual([]);
+    await open('/rollouts/promises');
+    await visitor.answer(/The 9 in 10 held in [012] of 2 rollouts; below 10 that says nothing yet\./);
+    expect(await visitor.violations()).toEqual([]);
+  });
 });

@@ -281,6 +281,10 @@ switch (verb) {
       ...(rest[0] === 'table' ? ['bench/kill-table.ts', ...rest.slice(1)] : ['bench/chaos.ts', ...rest]),
     ]);
     break;
+  case 'promises':
+    build();
+    become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/promises.ts', ...rest]);
+    break;
   case 'odd':
     build();
     become(process.execPath, ['--conditions=source', '--import', 'tsx', 'bench/odd-requests.ts', ...rest]);

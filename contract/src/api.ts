@@ -34,6 +34,7 @@ import { streamingEndpoints } from './pool/streaming.ts';
 import { promiseEndpoints } from './promises.ts';
 import { ringOrderEndpoints } from './rings/order.ts';
 import { stagedEndpoints } from './rings/staged.ts';
+import { recordEndpoints, recordFileEndpoints } from './rollout-record.ts';
 import { rolloutEndpoints } from './rollout.ts';
 import { shareEndpoints } from './share.ts';
 
@@ -74,6 +75,8 @@ export const api: Record<string, Record<string, Endpoint>> = {
   blends: blendEndpoints,
   rollouts: rolloutEndpoints,
   promises: promiseEndpoints,
+  rolloutRecords: recordEndpoints,
+  rolloutRecordFiles: recordFileEndpoints,
   ringOrders: ringOrderEndpoints,
   stagedRollouts: stagedEndpoints,
   calendars: calendarEndpoints,

@@ -45,6 +45,7 @@ import { streamingRoutes } from './streaming/routes.ts';
 import { blendRoutes } from './rollout/blends/routes.ts';
 import { ringRoutes } from './rollout/rings/routes.ts';
 import { promiseRoutes } from './rollout/promises.ts';
+import { recordRoutes } from './rollout/record.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse, keptToLater } from './rollout/calendar-use.ts';
 import type { RolloutStore } from './rollout/store.ts';
@@ -109,6 +110,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   rolloutRoutes(door, parts, plans, rollouts, engine);
   blendRoutes(door, parts, plans, stores.packages);
   promiseRoutes(door, parts);
+  recordRoutes(door, parts, plans, rollouts);
   ringRoutes(door, parts, {
     orders: stores.ringOrders,
     planner: stores.ringPlanner,

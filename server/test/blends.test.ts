@@ -1,9 +1,11 @@
 /** Blends of the demo: who runs what, what is another, and packages that change while people work on. */
+import request from 'supertest';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { BlendComparison, BlendUse, PoolBlend, BlendCheck } from '@vatline/contract/blends';
 import type { Page } from '@vatline/contract/page';
 import type { Promises } from '@vatline/contract/promises';
 import type { Host, HostMounts } from '@vatline/contract/pool/host';
+import type { RolloutRecord } from '@vatline/contract/rollout-record';
 import type { ForecastAnswer, Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import { windowFromNow } from '@vatline/core/rollout/window-from-now';
 import { TestServer } from './harness.ts';
@@ -295,5 +297,48 @@ describe('promises', () => {
       expect(one.promised.p10).toBeLessThanOrEqual(one.promised.p50);
       expect(one.promised.p50).toBeLessThanOrEqual(one.promised.p90);
     }
+  });
+});
+
+describe('the record of a rollout', () => {
+  it('has plan, promise, changes with their reasons, approvals, and every host', async () => {
+    const rollouts = await get<Rollout[]>('/rollouts');
+    const own = rollouts.find((one) => one.pool === 'pilot-bench');
+    const { revisions, promised, approvals, figures, hosts } = await get<RolloutRecord>(
+      `/rollouts/${own?.id ?? ''}/record`,
+    );
+    expect(revisions.map(({ says, why }) => [says, why])).toEqual([
+      ['goes on', ''],
+      ['paused', 'to look at it'],
+      ['', ''],
+    ]);
+    expect(promised.p90).toBe(own?.promisedAt);
+    expect([figures.done, figures.untouched, figures.slowest?.name]).toEqual([1, 0, 'WCL-PB-01']);
+    expect(hosts.map(({ name, way, stage }) => [name, way, stage])).toEqual([
+      ['WCL-PB-01', 'attach in service', 'done'],
+    ]);
+    expect(approvals).toEqual([]);
+  });
+
+  it('says who approved the version', async () => {
+    const [desk] = (await get<Rollout[]>('/rollouts')).filter((one) => one.pool === 'desk-staff');
+    await server.send('put', '/caller', { role: 'approver' });
+    await server.send('patch', `/versions/${desk?.to.imageVersionId ?? ''}`, {
+      state: 'approved',
+      note: 'tried for a week',
+    });
+    const { approvals } = await get<RolloutRecord>(`/rollouts/${desk?.id ?? ''}/record`);
+    expect(approvals).toMatchObject([
+      { what: 'Staff multi-session 15 approved', by: 'approver', why: 'tried for a week' },
+    ]);
+  });
+
+  it('is a file as well', async () => {
+    const [own] = (await get<Rollout[]>('/rollouts')).filter((one) => one.pool === 'pilot-bench');
+    const { text } = await request(server.app.http)
+      .get(`/api/v1/rollouts/${own?.id ?? ''}/record.csv`)
+      .expect(200);
+    expect(text.split('\r\n')[0]).toBe('host,way,came to,attempts,begun,done,minutes,failed with');
+    expect(text.split('\r\n')[1]).toMatch(/^WCL-PB-01,attach in service,done,1,2027-/);
   });
 });

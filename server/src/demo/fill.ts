@@ -451,6 +451,7 @@ async function fillRolloutHost(
       host_id: host.id,
       number,
       stage: worked ? 'done' : 'waiting',
+      way: worked ? 'rebuild' : null,
       attempts: worked ? 1 : 0,
       started_ms: worked?.begun ?? null,
       work_ms: worked?.work ?? null,

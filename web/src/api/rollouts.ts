@@ -1,12 +1,14 @@
 /** Calls of the rollouts station. */
 import { rolloutEndpoints } from '@vatline/contract/rollout';
 import { promiseEndpoints } from '@vatline/contract/promises';
+import { recordEndpoints } from '@vatline/contract/rollout-record';
 import { api, does, reads, readsPages } from './base.ts';
 
 export const rolloutsApi = api.injectEndpoints({
   endpoints: (build) => ({
     rollouts: reads(build, rolloutEndpoints.list),
     rollout: reads(build, rolloutEndpoints.get),
+    rolloutRecord: reads(build, recordEndpoints.get),
     promises: reads(build, promiseEndpoints.kept),
     rolloutHosts: readsPages(build, rolloutEndpoints.hosts),
     rolloutCells: reads(build, rolloutEndpoints.cells),

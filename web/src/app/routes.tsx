@@ -108,6 +108,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../rollouts/rollouts-page.tsx')).RolloutsPage }),
       },
       {
+        path: 'rollouts/:rolloutId/record',
+        lazy: async () => ({ Component: (await import('../rollouts/record/record-page.tsx')).RecordPage }),
+      },
+      {
         path: 'rollouts/:rolloutId?',
         lazy: async () => ({ Component: (await import('../rollouts/rollouts-page.tsx')).RolloutsPage }),
       },

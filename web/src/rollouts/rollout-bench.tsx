@@ -255,6 +255,9 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
           </Popconfirm>
         )}
       </div>
+      <p>
+        <Link to={`/rollouts/${rollout.id}/record`}>its record</Link>, to keep or to print
+      </p>
       {open && <CalendarLink />}
     </aside>
   );

@@ -1,0 +1,73 @@
+/**
+ * How often the band of a forecast holds: so many rollouts run one after the other on the practice
+ * estate, two pools in turn, in one wave and in several, in windows that are long enough and not.
+ */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pino } from 'pino';
+import request from 'supertest';
+import type { BlendUse } from '@vatline/contract/blends';
+import type { Promises } from '@vatline/contract/promises';
+import type { Rollout } from '@vatline/contract/rollout';
+import { openApplication } from '../server/src/application.ts';
+import { copyDemo } from '../server/test/filled-demo.ts';
+import { nightlyRollout } from '../server/test/usual-requests.ts';
+
+const DAY = 86_400_000;
+/** No plan here takes longer. */
+const MOST_DAYS = 8;
+
+const plans = [
+  { batch: 3, start: '01:00', end: '05:00' },
+  { batch: 2, start: '01:00', end: '03:00' },
+  { batch: 1, start: '12:00', end: '16:00' },
+];
+
+const wanted = Number(process.argv[2] ?? 200);
+const folder = mkdtempSync(join(tmpdir(), 'vatline-promises-'));
+await copyDemo(folder);
+const app = await openApplication({
+  dataFolder: folder,
+  webFolder: join(folder, 'no-web'),
+  log: pino({ level: 'silent' }),
+  demo: true,
+  ticking: false,
+});
+const get = async <T>(path: string) =>
+  (await request(app.http).get(`/api/v1${path}`).set('cache-control', 'no-cache')).body as T;
+
+try {
+  const pools = (await get<BlendUse[]>('/blends')).filter(({ pool }) =>
+    ['map-lab', 'pilot-bench'].includes(pool),
+  );
+  for (let i = 0; i < wanted; i++) {
+    const { poolId, current } = pools[i % pools.length] as BlendUse;
+    const { batch, start, end } = plans[
+      Math.floor(i / pools.length) % plans.length
+    ] as (typeof plans)[number];
+    const window = { rule: 'FREQ=DAILY', start, end };
+    const body = { ...nightlyRollout(poolId, current?.imageVersionId ?? '', batch), window, isRemake: true };
+    const begun = await request(app.http).post('/api/v1/rollouts').send(body);
+    const { id } = begun.body as { id?: string };
+    if (id === undefined) throw new Error(begun.text);
+    let isOver = false;
+    for (let day = 0; day < MOST_DAYS && !isOver; day++) {
+      await app.estate.clock.advanceTo(app.estate.clock.now() + DAY);
+      isOver = (await get<Rollout>(`/rollouts/${id}`)).endedAt !== null;
+    }
+    if ((i + 1) % 20 === 0) process.stdout.write(`${i + 1} of ${wanted}\n`);
+  }
+  const { calibration } = await get<Promises>('/rollout-promises');
+  const percent = (share: number) => `${(share * 100).toFixed(1)} %`;
+  for (const { promised, share, low, high } of calibration.by)
+    process.stdout.write(
+      `by the ${promised * 10} in 10: ${percent(share)} (chance: ${percent(low)} to ${percent(high)})\n`,
+    );
+  process.stdout.write(
+    `between them: ${percent(calibration.inBand.share)} of ${calibration.rollouts}; 80 % should be\n`,
+  );
+} finally {
+  await app.close();
+  rmSync(folder, { recursive: true, force: true });
+}
