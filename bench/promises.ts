@@ -2,11 +2,13 @@
  * How often the band of a forecast holds: so many rollouts run one after the other on the practice
  * estate, two pools in turn, in one wave and in several, in windows that are long enough and not.
  */
+import { once } from 'node:events';
 import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pino } from 'pino';
-import request from 'supertest';
 import type { BlendUse } from '@vatline/contract/blends';
 import type { Promises } from '@vatline/contract/promises';
 import type { Rollout } from '@vatline/contract/rollout';
@@ -34,11 +36,22 @@ const app = await openApplication({
   demo: true,
   ticking: false,
 });
-const get = async <T>(path: string) =>
-  (await request(app.http).get(`/api/v1${path}`).set('cache-control', 'no-cache')).body as T;
+const server = createServer(app.http).listen(0, '127.0.0.1');
+await once(server, 'listening');
+const address = () => `http://127.0.0.1:${(server.address() as AddressInfo).port}/api/v1`;
+
+/** Throws with what the server says where it refuses. */
+async function call<T>(path: string, body?: object): Promise<T> {
+  const headers = { 'content-type': 'application/json', 'cache-control': 'no-cache' };
+  const post = body && { method: 'POST', body: JSON.stringify(body) };
+  const response = await fetch(address() + path, { headers, ...post });
+  const text = await response.text();
+  if (!response.ok) throw new Error(`${path}: ${text}`);
+  return JSON.parse(text) as T;
+}
 
 try {
-  const pools = (await get<BlendUse[]>('/blends')).filter(({ pool }) =>
+  const pools = (await call<BlendUse[]>('/blends')).filter(({ pool }) =>
     ['map-lab', 'pilot-bench'].includes(pool),
   );
   for (let i = 0; i < wanted; i++) {
@@ -48,17 +61,15 @@ try {
     ] as (typeof plans)[number];
     const window = { rule: 'FREQ=DAILY', start, end };
     const body = { ...nightlyRollout(poolId, current?.imageVersionId ?? '', batch), window, isRemake: true };
-    const begun = await request(app.http).post('/api/v1/rollouts').send(body);
-    const { id } = begun.body as { id?: string };
-    if (id === undefined) throw new Error(begun.text);
+    const { id } = await call<{ id: string }>('/rollouts', body);
     let isOver = false;
     for (let day = 0; day < MOST_DAYS && !isOver; day++) {
       await app.estate.clock.advanceTo(app.estate.clock.now() + DAY);
-      isOver = (await get<Rollout>(`/rollouts/${id}`)).endedAt !== null;
+      isOver = (await call<Rollout>(`/rollouts/${id}`)).endedAt !== null;
     }
     if ((i + 1) % 20 === 0) process.stdout.write(`${i + 1} of ${wanted}\n`);
   }
-  const { calibration } = await get<Promises>('/rollout-promises');
+  const { calibration } = await call<Promises>('/rollout-promises');
   const percent = (share: number) => `${(share * 100).toFixed(1)} %`;
   for (const { promised, share, low, high } of calibration.by)
     process.stdout.write(
@@ -68,6 +79,7 @@ try {
     `between them: ${percent(calibration.inBand.share)} of ${calibration.rollouts}; 80 % should be\n`,
   );
 } finally {
+  server.close();
   await app.close();
   rmSync(folder, { recursive: true, force: true });
 }

@@ -255,7 +255,7 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
           </Popconfirm>
         )}
       </div>
-      <p>
+      <p style={{ marginTop: 10 }}>
         <Link to={`/rollouts/${rollout.id}/record`}>its record</Link>, to keep or to print
       </p>
       {open && <CalendarLink />}
