@@ -6,6 +6,7 @@ import { disksOnPlace, storageOnOne } from '../src/pool/demand.ts';
 import { dealOverPlaces } from '../src/pool/places.ts';
 import { officeSessions } from '../src/pool/session-curve.ts';
 import { isTriedAgain, usualFailures } from '../src/rollout/usual-failures.ts';
+import { workTime } from '../src/rollout/usual-work.ts';
 
 describe('making hosts', () => {
   it('takes batch after batch, each as long as its slowest host', () => {
@@ -85,5 +86,17 @@ describe('sessions of an office day', () => {
   it('grow with hosts and seats, and are none without', () => {
     expect(officeSessions(20, 10)[10]).toBe(106);
     expect(officeSessions(0, 10)).toEqual(Array(24).fill(0));
+  });
+});
+
+describe('making a host anew', () => {
+  it('takes the usual time of its kind, and one check of its agent less without packages', () => {
+    expect(workTime('linked', [])).toEqual({ medianMinutes: 19, p90Minutes: 25, learnedFrom: 0 });
+    expect(workTime('linked', [], 5)).toEqual({ medianMinutes: 14, p90Minutes: 20, learnedFrom: 0 });
+  });
+  it('takes what ten hosts took, whatever is usual', () => {
+    const past = [12, 14, 13, 15, 11, 12, 13, 14, 12, 20];
+    expect(workTime('linked', past.slice(1), 5).learnedFrom).toBe(0);
+    expect(workTime('linked', past, 5)).toEqual({ medianMinutes: 13, p90Minutes: 15, learnedFrom: 10 });
   });
 });

@@ -18,16 +18,19 @@ const usual: Record<'full' | 'linked' | 'network', readonly [number, number]> = 
 /** Below this many finished hosts the usual times are the better guess. */
 const ENOUGH = 10;
 
-/** Median and 90th percentile of past work, in minutes, or the usual times of the kind. */
-export function workTime(clone: 'full' | 'linked' | 'network', past: readonly number[]): WorkTime {
+/**
+ * Median and 90th percentile of past work, in minutes, or the usual times of the kind. `less` minutes of
+ * those are not needed: without packages an agent is waited for once and not twice.
+ */
+export function workTime(clone: 'full' | 'linked' | 'network', past: readonly number[], less = 0): WorkTime {
   if (past.length >= ENOUGH) {
     const sorted = [...past].sort((a, b) => a - b);
     const median = quantile(sorted, 0.5) ?? 0;
     const p90 = Math.max(median, quantile(sorted, 0.9) ?? 0);
     return { medianMinutes: round(median), p90Minutes: round(p90), learnedFrom: past.length };
   }
-  const [medianMinutes, p90Minutes] = usual[clone];
-  return { medianMinutes, p90Minutes, learnedFrom: 0 };
+  const [median, p90] = usual[clone];
+  return { medianMinutes: median - less, p90Minutes: p90 - less, learnedFrom: 0 };
 }
 
 function round(minutes: number): number {

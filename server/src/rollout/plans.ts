@@ -113,7 +113,10 @@ export class Plans {
     const hosts = taken.map(({ row }) => row);
     const ways = countWays(taken);
     const checks = this.checks(request.packageVersionIds.length);
-    const work = ways.rebuild > 0 ? await this.rebuildTime(pool) : workByChecks(checks);
+    const work =
+      ways.rebuild > 0
+        ? await this.rebuildTime(pool, request.packageVersionIds.length)
+        : workByChecks(checks);
     const serving = taken.filter(({ way }) => way === 'attach in service').map(({ row }) => row.name);
     const expected = await parts.estate.activity.expected(pool.name, all.length, pool.session_limit);
     const ring: RingPlan = {
@@ -145,7 +148,7 @@ export class Plans {
 
   /** Minutes of work on a host of a pool that needs something. */
   workTime(pool: PoolRow, need: HostNeed, packages: number): Promise<WorkTime> {
-    if (need === 'rebuild') return this.rebuildTime(pool);
+    if (need === 'rebuild') return this.rebuildTime(pool, packages);
     return Promise.resolve(workByChecks(this.checks(packages)));
   }
 
@@ -179,8 +182,9 @@ export class Plans {
     return hostsTaken(judged, request);
   }
 
-  private async rebuildTime({ id, clone }: PoolRow): Promise<WorkTime> {
-    return workTime(clone, await this.pastWork(id));
+  private async rebuildTime({ id, clone }: PoolRow, packages: number): Promise<WorkTime> {
+    const attaching = packages === 0 ? this.checks(0).everyMinutes : 0;
+    return workTime(clone, await this.pastWork(id), attaching);
   }
 
   /** Minutes of work on hosts of this pool that were rebuilt, newest first. */
