@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { admit, type Situation } from '../src/rollout/admission.ts';
 import { minutesByChecks, workByChecks } from '../src/rollout/agent-checks.ts';
 import { forecast } from '../src/rollout/forecast/forecast.ts';
+import { restOfRing, type RingPlan } from '../src/rollout/forecast/plan.ts';
 import { numberedHosts } from '../src/rollout/planned-hosts.ts';
 import { must } from '../src/result.ts';
 import { MINUTE } from '../src/time/instant.ts';
@@ -120,6 +121,19 @@ describe('a forecast of hosts that stay in service', () => {
       ['host 3', 60],
       ['host 4', 4],
     ]);
+  });
+
+  it('keeps of those that stay in service the ones that are left', () => {
+    const [ring] = plan({
+      inService: { hosts: ['host 2', 'host 30'], checks: { everyMinutes: 5, attachMinutes: 1 } },
+    }).rings;
+    const rest = restOfRing(ring as RingPlan, 3);
+    expect([rest.hosts, rest.batch, rest.inService?.hosts]).toEqual([
+      ['host 1', 'host 2', 'host 3'],
+      3,
+      ['host 2'],
+    ]);
+    expect(forecast({ ...plan(), rings: [rest] }).ok).toBe(true);
   });
 
   it('refuses hosts that it does not have and checks that never come', () => {

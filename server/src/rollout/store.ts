@@ -2,7 +2,7 @@
 import type { Blend } from '@vatline/contract/pool/blend';
 import type { Plan, Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
-import { planFaults } from '@vatline/core/rollout/forecast/plan';
+import { planFaults, restOfRing } from '@vatline/core/rollout/forecast/plan';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import { openOrNextWindow, type WindowRule, type WindowSpan } from '@vatline/core/time/windows';
@@ -335,8 +335,7 @@ export class RolloutStore {
     const options = { seed: row.seed, from: row.windows_from_ms, runs: 200 };
     const { plan, ring } = await this.plans.forecastable(await this.requestOf(row, kept), options);
     const resumeAt = this.parts.estate.clock.now();
-    const hosts = ring.hosts.slice(0, left);
-    const rest = { ...plan, resumeAt, rings: [{ ...ring, hosts, batch: Math.min(ring.batch, left) }] };
+    const rest = { ...plan, resumeAt, rings: [restOfRing(ring, left)] };
     return planFaults(rest).length > 0 ? undefined : forecastOf(this.parts, rest);
   }
 }

@@ -78,6 +78,15 @@ export function inServiceOf({ inService }: Pick<RingPlan, 'inService'>): (host: 
   return (host) => names.has(host);
 }
 
+/** What is left of a ring: its first hosts, no more at a time than there are. */
+export function restOfRing(ring: RingPlan, left: number): RingPlan {
+  const hosts = ring.hosts.slice(0, left);
+  const rest = { ...ring, hosts, batch: Math.min(ring.batch, left) };
+  if (!ring.inService?.hosts) return rest;
+  const staysInService = inServiceOf(ring);
+  return { ...rest, inService: { ...ring.inService, hosts: hosts.filter(staysInService) } };
+}
+
 export interface GatePlan {
   /** Share of the ring's hosts that must be done, above 0 to 1, counted up to a whole host. */
   readonly finishedShare: number;

@@ -1,6 +1,6 @@
 /** Rings as the forecast takes them: the whole chain before it begins, and what is left of it on the way. */
 import { HOUR, type Instant } from '../../time/instant.ts';
-import { openGate, type RingPlan } from '../forecast/plan.ts';
+import { openGate, restOfRing, type RingPlan } from '../forecast/plan.ts';
 import { usualApprovalHours } from './approval.ts';
 import { hostsNeeded, soakedAt, type GateRules, type RingStanding } from './gate.ts';
 
@@ -57,9 +57,7 @@ export function restOfChain(
     if (!plan || left === 0 || standing.hasEnded || standing.state === 'done' || standing.state === 'dropped')
       return undefined;
     const rest: RingPlan = {
-      ...plan,
-      hosts: plan.hosts.slice(0, left),
-      batch: Math.min(plan.batch, left),
+      ...restOfRing(plan, left),
       gate: { ...plan.gate, ...restOfGate(ring, now) },
     };
     if (standing.state === 'started') return { ...rest, opens: 'at once' };
