@@ -15,6 +15,7 @@ import { seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
 import { openOrNextWindow } from '@vatline/core/time/windows';
 import { must } from '@vatline/core/result';
 import { actingAs } from '../platform/acting.ts';
+import { turnsForOthers } from '../platform/turns.ts';
 import type { Parts } from '../platform/parts.ts';
 import { conflict, Refusal } from '../platform/problem.ts';
 import type { HostCounts } from '../pool/hosts.ts';
@@ -253,7 +254,12 @@ export class RolloutEngine {
       },
       request,
     );
-    for (const one of start) await this.work.start(context, one.entry, one.host, one);
+    const mounts = this.work.mountsOf(context);
+    const others = turnsForOthers();
+    for (const { entry, host, way, sessions } of start) {
+      await this.work.start(context, entry, host, { way, sessions, mounts });
+      await others();
+    }
     return { started: start.length, held: held ?? (waiting > start.length ? 'batch' : undefined) };
   }
 

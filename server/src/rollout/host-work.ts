@@ -24,6 +24,14 @@ import type { RolloutStore } from './store.ts';
 import { type RolloutContext } from './store.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
+/** How a host begins. */
+interface Begun {
+  readonly way: HostWay;
+  readonly sessions: number;
+  /** Of all hosts that begin at the same look, so that ten thousand ask once. */
+  readonly mounts: () => Promise<readonly WantedMount[]>;
+}
+
 /** Whether an operation that ended was begun by a rollout. */
 export function isOfRollout(operation: Operation): boolean {
   return operation.key.startsWith('rollout/');
@@ -41,7 +49,7 @@ export class HostWork {
     context: RolloutContext,
     entry: RolloutHostRow,
     host: HostRow,
-    { way, sessions }: { readonly way: HostWay; readonly sessions: number },
+    { way, sessions, mounts }: Begun,
   ): Promise<void> {
     const now = this.parts.estate.clock.now();
     const serves = way === 'attach in service';
@@ -60,7 +68,13 @@ export class HostWork {
       const says = serves ? 'is attached at the next check of its agent' : `drains${left}`;
       await this.note(context.rollout, `${host.name} ${says}`);
     });
-    await this.begin(context, { ...entry, ...begun }, host, sessions);
+    await this.begin(context, { ...entry, ...begun }, host, { sessions, mounts });
+  }
+
+  /** The containers that hosts of a rollout are to have, looked up and judged when it is first asked, and once. */
+  mountsOf({ request, pool }: RolloutContext): () => Promise<readonly WantedMount[]> {
+    let asked: Promise<readonly WantedMount[]> | undefined;
+    return () => (asked ??= mountsFor(this.parts, request.packageVersionIds, pool.name));
   }
 
   /** Begins the outside operation of the stage an entry is in; the same key does nothing twice. */
@@ -68,12 +82,11 @@ export class HostWork {
     context: RolloutContext,
     entry: RolloutHostRow,
     host: HostRow,
-    sessions = 0,
+    { sessions, mounts }: Omit<Begun, 'way'> = { sessions: 0, mounts: this.mountsOf(context) },
   ): Promise<void> {
     const { pool, request, to } = context;
     const { hypervisor, directory, agents, activity } = this.parts.estate;
     const key = keyOf(entry);
-    const packages = request.packageVersionIds;
     try {
       switch (entry.stage) {
         case 'draining':
@@ -87,12 +100,7 @@ export class HostWork {
           await directory.join(key, host.name);
           return;
         case 'attaching':
-          await this.attach(
-            key,
-            host,
-            { way: entry.way, sessions },
-            await mountsFor(this.parts, packages, pool.name),
-          );
+          await this.attach(key, host, { way: entry.way, sessions }, await mounts());
           return;
         case 'verifying':
           await agents.verify(key, host.name);
@@ -143,7 +151,10 @@ export class HostWork {
     if (operation) return;
     const context = await this.store.context(rollout.id);
     const host = await this.pools.hosts.get(entry.host_id);
-    await this.begin(context, entry, host, await this.sessionsLeft(context, host));
+    await this.begin(context, entry, host, {
+      sessions: await this.sessionsLeft(context, host),
+      mounts: this.mountsOf(context),
+    });
   }
 
   /** People who are on a host that was to be drained, or attached, when the server ended. */
