@@ -202,7 +202,8 @@ describe('a rollout over two nights', () => {
     const answer = await server.send<ForecastAnswer>('post', '/rollouts/forecast', request(poolId));
     expect(answer.hosts).toBe(40);
     expect(answer.windowsUsed.p50).toBe(2);
-    expect(answer.finishesInFirstWindow).toBe(0);
+    // Four rounds of fourteen minutes, half of them longer, in seventy-five with their draining.
+    expect(answer.finishesInFirstWindow).toBeLessThan(0.5);
     const others = await server.send<{ kind: string; batch: number }[]>(
       'post',
       '/rollouts/suggestions',
