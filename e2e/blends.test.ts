@@ -1,4 +1,5 @@
 /** What hosts run: two blends beside each other, a package that goes while people work, and the way back. */
+import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { BlendUse } from '@vatline/contract/blends';
 import type { Rollout } from '@vatline/contract/rollout';
@@ -90,7 +91,9 @@ describe('a package less', () => {
     await visitor.answer('Record of map-lab: blend 3 to 2');
     await visitor.sees(/8 of 8 hosts done, half of them within \d+ min, the slowest, WCL-ML-\d\d/);
     await visitor.sees(/Promised between Mon 22 Mar .* 8 in 10; ended Mon 22 Mar/);
-    const saved = JSON.parse(await visitor.saves('Save as JSON')) as { hosts: { way: string }[] };
+    const saved = JSON.parse(readFileSync(await visitor.saves('Save as JSON'), 'utf8')) as {
+      hosts: { way: string }[];
+    };
     expect(new Set(saved.hosts.map((host) => host.way))).toEqual(new Set(['attach in service']));
     expect(await visitor.violations()).toEqual([]);
     await open('/rollouts/promises');
