@@ -23,7 +23,7 @@ export const promisesSchema = z.object({
       endedAt: instant,
     }),
   ),
-  /** Ended ones that say nothing of forecasts: stopped, or changed or paused on the way. */
+  /** Ended ones that say nothing of forecasts: stopped, changed or paused on the way, or never promised an end. */
   leftOut: z.number(),
 });
 export type Promises = z.infer<typeof promisesSchema>;

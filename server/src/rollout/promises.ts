@@ -1,7 +1,7 @@
 /** Forecasts of past rollouts, held against when they ended. */
-import type { Promises } from '@vatline/contract/promises';
-import { promiseEndpoints } from '@vatline/contract/promises';
+import { promiseEndpoints, type Promises } from '@vatline/contract/promises';
 import { calibration } from '@vatline/core/rollout/promises';
+import type { Db } from '../platform/database.ts';
 import type { Door } from '../platform/door.ts';
 import type { Parts } from '../platform/parts.ts';
 
@@ -27,11 +27,6 @@ async function keptPromises({ db }: Parts): Promise<Promises> {
       'promised_p50_ms',
       'promised_ms',
       eb
-        .selectFrom('rollout_host')
-        .select(({ fn }) => fn.countAll<number>().as('n'))
-        .whereRef('rollout_id', '=', 'rollout.id')
-        .as('hosts'),
-      eb
         .selectFrom('rollout_revision')
         .select(({ fn }) => fn.countAll<number>().as('n'))
         .whereRef('rollout_id', '=', 'rollout.id')
@@ -46,13 +41,29 @@ async function keptPromises({ db }: Parts): Promise<Promises> {
     // Of one that was stopped, changed or paused nobody promised what came of it.
     if (row.state !== 'done' || row.revisions !== 1) return [];
     if (p10 === null || p50 === null || p90 === null || endedAt === null) return [];
-    const { id, pool, hosts, started_ms: startedAt } = row;
-    return [{ id, pool, hosts: hosts ?? 0, startedAt, promised: { p10, p50, p90 }, endedAt }];
+    const { id, pool, started_ms: startedAt } = row;
+    return [{ id, pool, startedAt, promised: { p10, p50, p90 }, endedAt }];
   });
+  const shown = kept.slice(0, SHOWN);
+  const hosts = await hostsOf(
+    db,
+    shown.map(({ id }) => id),
+  );
   const { by, ...found } = calibration(kept);
   return {
     calibration: { ...found, by: [...by] },
-    kept: kept.slice(0, SHOWN),
+    kept: shown.map((one) => ({ ...one, hosts: hosts.get(one.id) ?? 0 })),
     leftOut: rows.length - kept.length,
   };
+}
+
+/** Counted for those that are shown: of two thousand rollouts there may be millions of hosts. */
+async function hostsOf(db: Db, rolloutIds: readonly string[]): Promise<ReadonlyMap<string, number>> {
+  const rows = await db
+    .selectFrom('rollout_host')
+    .select(({ fn }) => ['rollout_id', fn.countAll<number>().as('hosts')])
+    .where('rollout_id', 'in', rolloutIds)
+    .groupBy('rollout_id')
+    .execute();
+  return new Map(rows.map((row) => [row.rollout_id, row.hosts]));
 }

@@ -54,7 +54,7 @@ function Answer({ promises }: { readonly promises: Promises }) {
           ? 'When one ends, it stands here beside what was forecast when it began.'
           : `Between the early and the late end lay ${shareInWords(calibration.inBand)}; 8 in 10 should.`}
         {leftOut > 0 &&
-          ` ${plural(leftOut, 'rollout')} that ${leftOut === 1 ? 'was' : 'were'} stopped, paused or changed ${leftOut === 1 ? 'is' : 'are'} left out.`}{' '}
+          ` ${plural(leftOut, 'rollout')} that ${leftOut === 1 ? 'was' : 'were'} stopped, paused, changed or never promised an end ${leftOut === 1 ? 'is' : 'are'} left out.`}{' '}
         <How
           rows={[
             ['Promised', 'at its start each rollout keeps when it would end in 1, 5 and 9 of 10 simulations'],
