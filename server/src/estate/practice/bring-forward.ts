@@ -5,6 +5,8 @@ import { guestDigest } from './guest-digest.ts';
 /** In a transaction of the caller's, after all tables are there. */
 export function bringForward(sqlite: Sqlite.Database): void {
   addColumns(sqlite);
+  // Few containers are held, and they are asked for over all hosts.
+  sqlite.exec('create index if not exists mount_held on mount (host) where held_json is not null');
   tidyGuests(sqlite);
   giveDisks(sqlite);
   beginTimes(sqlite);

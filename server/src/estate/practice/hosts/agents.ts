@@ -180,7 +180,7 @@ export class PracticeAgents implements HostAgents {
     const known = new Set(there.map((mount) => mount.digest));
     // All are looked at before any is mounted: a host has its whole blend or what it had.
     for (const mount of mounts) if (!known.has(mount.digest)) await this.gate.check(host, mount, now);
-    await this.letGo(host, there, { mounts, sessions: sessions ?? 0 });
+    await this.letGo(there, { host, mounts, ...(sessions !== undefined && { sessions }) });
     // What stays keeps the time since which it is there, and is given to new sessions again.
     for (const mount of mounts)
       await this.db
@@ -192,17 +192,13 @@ export class PracticeAgents implements HostAgents {
   }
 
   /** What is not wanted any more goes, or stays with the sessions that hold it. */
-  private async letGo(
-    host: string,
-    there: readonly Mount[],
-    { mounts, sessions }: Required<Omit<AttachArgument, 'host'>>,
-  ): Promise<void> {
+  private async letGo(there: readonly Mount[], { host, mounts, sessions }: AttachArgument): Promise<void> {
     const now = this.operations.now();
     const wanted = new Set(mounts.map((mount) => mount.digest));
-    // What those of an earlier change hold, they go on holding.
-    const stays = sessions > 0 ? there.filter(({ heldBy }) => heldBy !== null) : [];
+    // What those of an earlier change hold, they go on holding, unless the host was drained.
+    const stays = sessions === undefined ? [] : there.filter(({ heldBy }) => heldBy !== null);
     const kept = new Set([...wanted, ...stays.map(({ digest }) => digest)]);
-    const hold = holdBy(sessions, now, `${host} ${now}`);
+    const hold = holdBy(sessions ?? 0, now, `${host} ${now}`);
     const { db } = this;
     for (const { digest } of there.filter((mount) => !kept.has(mount.digest))) {
       if (hold)
