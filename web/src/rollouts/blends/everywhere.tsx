@@ -33,6 +33,11 @@ export function Everywhere({ all, from, lineId }: Props) {
     return hosts > 0 ? [{ poolId, pool, hosts }] : [];
   });
   const hosts = pools.reduce((sum, row) => sum + row.hosts, 0);
+  const changed = all
+    .filter(({ poolId }) => pools.some((row) => row.poolId === poolId))
+    .flatMap(({ running }) => running)
+    .filter(({ blend }) => blend.imageVersionId !== to)
+    .reduce((sum, row) => sum + row.hosts, 0);
   const address = `/rollouts/rings/new?pools=${pools.map((row) => row.poolId).join(',')}&to=${to ?? ''}`;
   return (
     <>
@@ -60,6 +65,12 @@ export function Everywhere({ all, from, lineId }: Props) {
           <Button block onClick={() => void navigate(address)}>
             Plan it for {plural(pools.length, 'pool')}, {plural(hosts, 'host')}
           </Button>
+          {changed > hosts && (
+            <p className="quiet small">
+              The rings take these pools whole: {plural(changed - hosts, 'host')} on yet another version{' '}
+              {changed - hosts === 1 ? 'changes' : 'change'} as well.
+            </p>
+          )}
         </>
       ) : (
         <p className="quiet">There is no other version of {from.line} that hosts could be taken to.</p>
