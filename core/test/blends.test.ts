@@ -196,6 +196,15 @@ describe('whether a blend can be used', () => {
     expect(says({ losing: 3 })[0]).toBe('warns: 3 hosts are made anew and somebody’s own');
   });
 
+  it('asks of a way back only whether image and packages can still be had', () => {
+    const image = { ...fine, hasAgent: false };
+    const clashes = [{ kind: 'dependency', what: 'Runtime', packages: ['q'], advice: '' }] as const;
+    const facts: BlendFacts = { image, packages: [quarto], clashes, at: now, isReturn: true };
+    expect(blendFaults(facts)).toEqual([]);
+    expect(blendFaults({ ...facts, isReturn: false })).toHaveLength(2);
+    expect(blendFaults({ ...facts, image: { ...image, isGone: true } })).toHaveLength(1);
+  });
+
   it('is stopped by what a package needs and two versions of one, not by a file that two bring', () => {
     const packages = [quarto, { ...quarto, id: 'b', name: 'Plat 2' }];
     const clash = { packages: ['b', 'q'], advice: 'do this' };

@@ -49,9 +49,8 @@ export async function requestFaults(
   const first = windows.ok ? windows.value[0] : undefined;
   const { from, resumeAt = from } = planned.plan;
   const at = Math.max(first?.start ?? from, resumeAt);
-  // What ran together before may run together again, whatever is thought of it now.
-  const clashes = isReturn ? [] : await clashesByManifest(parts, request.packageVersionIds);
-  const blend = await blendFacts(parts, { ...request, pool: planned.pool.name, at, clashes });
+  const clashes = await clashesByManifest(parts, request.packageVersionIds);
+  const blend = await blendFacts(parts, { ...request, pool: planned.pool.name, at, clashes, isReturn });
   faults.push(...(blend.facts ? blendFaults(blend.facts) : blend.unknown));
   return faults;
 }

@@ -22,6 +22,8 @@ export interface BlendFacts {
   readonly clashes: readonly Clash[];
   /** When hosts will attach them. */
   readonly at: Instant;
+  /** What ran together before may run together again, whatever is thought of it now. */
+  readonly isReturn?: boolean;
   /** Hosts that would be made anew, are somebody's own, and have no disk that stays that person's. */
   readonly losing?: number;
 }
@@ -42,16 +44,14 @@ const stopping: readonly ClashKind[] = ['dependency', 'two versions'];
 const worstFirst: readonly ConditionVerdict[] = ['fails', 'warns', 'holds'];
 
 /** Worst first. */
-export function blendChecks({ image, packages, clashes, at, losing = 0 }: BlendFacts): BlendCheck[] {
+export function blendChecks(facts: BlendFacts): BlendCheck[] {
+  const { image, packages, clashes, at, isReturn = false, losing = 0 } = facts;
   const checks = [
-    ...imageConditions(image).map(({ verdict, says }): BlendCheck => ({
-      verdict,
-      says,
-      advice: '',
-      path: 'imageVersionId',
-    })),
+    ...imageConditions(image)
+      .filter(({ what }) => !isReturn || what === 'image')
+      .map(({ verdict, says }): BlendCheck => ({ verdict, says, advice: '', path: 'imageVersionId' })),
     ...packageChecks(packages, at),
-    ...clashChecks(packages, clashes),
+    ...(isReturn ? [] : clashChecks(packages, clashes)),
     ...lossCheck(losing),
   ];
   return worstFirst.flatMap((verdict) => checks.filter((check) => check.verdict === verdict));

@@ -14,12 +14,13 @@ interface Asked extends BlendContents {
   readonly pool: string;
   readonly at: Instant;
   readonly clashes: readonly Clash[];
+  readonly isReturn?: boolean;
 }
 
 /** The facts, or what of the contents there is not. */
 export async function blendFacts(
   parts: Parts,
-  { imageVersionId, packageVersionIds, pool, at, clashes }: Asked,
+  { imageVersionId, packageVersionIds, pool, at, clashes, isReturn = false }: Asked,
 ): Promise<{ readonly facts?: BlendFacts; readonly unknown: Fault[] }> {
   const image = (await imageFacts(parts, [imageVersionId])).get(imageVersionId);
   const known = await attachCandidates(parts, packageVersionIds, pool);
@@ -32,7 +33,7 @@ export async function blendFacts(
     const one = known.get(id);
     return one ? [{ ...one, id }] : [];
   });
-  return { facts: { image, packages, clashes, at }, unknown };
+  return { facts: { image, packages, clashes, at, isReturn }, unknown };
 }
 
 /** Of image versions, by id; those that are not there are left out. */
