@@ -377,7 +377,7 @@ describe('clashes', () => {
     await visitor.answer('Nothing clashes on desk-staff.');
     const pilot = (await app.api<PoolSummary[]>('/pools')).find((row) => row.name === 'pilot-bench');
     await open(`/rollouts/new?pool=${pilot?.id}`);
-    await visitor.sees('file: Common files/Page/page.dll', '.evidence');
+    await visitor.sees('Pellam Reader 9.0 and Hesperling Labels 6.2 clash: file Common files/Page/page.dll');
   });
 });
 
