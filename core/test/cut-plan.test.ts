@@ -139,3 +139,41 @@ describe('retention', () => {
     });
   });
 });
+
+describe('the windows that a rollout after a cut uses', () => {
+  const rollout = (hosts: number) => ({
+    ...weekly,
+    rollouts: [
+      {
+        poolId: 'desks',
+        window: { rule: 'FREQ=DAILY', start: '01:00', end: '02:00' },
+        work: { hosts, batch: 4, hostMinutes: 25 },
+      },
+    ],
+  });
+  const windowsOf = (hosts: number) => {
+    const plan = planCuts(rollout(hosts), Date.UTC(2027, 3, 4), 1);
+    return plan.ok ? (plan.value[0]?.rollouts[0]?.windows ?? []) : [];
+  };
+
+  it('are as many as its hosts need, the last until the last host is done', () => {
+    // Two waves of four in an hour: eight a night, so of 19 eight, eight and three; the three take one wave.
+    expect(windowsOf(19).map(({ span, worksUntil }) => [iso(span.start), iso(worksUntil)])).toEqual([
+      ['2027-04-11T00:00', '2027-04-11T00:50'],
+      ['2027-04-12T00:00', '2027-04-12T00:50'],
+      ['2027-04-13T00:00', '2027-04-13T00:25'],
+    ]);
+  });
+
+  it('are all until the next cut where those are not enough', () => {
+    // Six nights from the 11th until the next cut on the 17th at 02:00, and that night's own.
+    const windows = windowsOf(500);
+    expect([windows.length, iso(windows.at(-1)?.span.start)]).toEqual([7, '2027-04-17T00:00']);
+  });
+
+  it('are the first alone where it is not known how much work there is', () => {
+    const plan = planCuts(weekly, from, 1);
+    const [first] = plan.ok ? (plan.value[0]?.rollouts ?? []) : [];
+    expect(first?.windows.map(({ span, worksUntil }) => worksUntil === span.end)).toEqual([true]);
+  });
+});

@@ -23,10 +23,18 @@ export interface RolloutWork {
   readonly hostMinutes: number;
 }
 
+export interface WindowUse {
+  readonly span: WindowSpan;
+  /** When the last of its hosts in this window is done, at the latest in nine cases of ten. */
+  readonly worksUntil: Instant;
+}
+
 export interface PlannedRollout {
   readonly poolId: string;
   /** Its first window; missing when there is none before the next cut, which would come first. */
   readonly window: WindowSpan | undefined;
+  /** All that it uses before the next cut; without known work the first. */
+  readonly windows: readonly WindowUse[];
   /** The window in which its last host is done; missing when that is not before the next cut. */
   readonly doneIn: WindowSpan | undefined;
   /** Hosts that are done in the first window; a host begins only if it can end inside. */
@@ -54,15 +62,22 @@ export function planCuts(schedule: CutSchedule, from: Instant, count: number): R
 function followedBy(schedule: CutSchedule, cutAt: Instant, nextCut: Instant): PlannedRollout[] {
   let free: Instant | undefined = cutAt + schedule.waitHours * HOUR + MINUTE;
   return schedule.rollouts.map(({ poolId, window, work }) => {
-    const none = { poolId, window: undefined, doneIn: undefined, hostsAtFirst: undefined };
+    const none = { poolId, window: undefined, windows: [], doneIn: undefined, hostsAtFirst: undefined };
     if (free === undefined) return none;
     const listed = listWindows({ ...window, zone: schedule.zone }, free, MOST_WINDOWS);
     const windows = listed.ok ? listed.value.filter((span) => span.start < nextCut) : [];
     const [first] = windows;
-    const doneIn = work ? windowOfLast(windows, work) : first;
+    const used = work ? usesOf(windows, work) : firstOnly(first);
+    const doneIn = used.isDone ? used.windows.at(-1)?.span : undefined;
     free = doneIn?.end;
     if (!first) return none;
-    return { poolId, window: first, doneIn, hostsAtFirst: work && hostsIn(first, work) };
+    return {
+      poolId,
+      window: first,
+      windows: used.windows,
+      doneIn,
+      hostsAtFirst: work && hostsIn(first, work),
+    };
   });
 }
 
@@ -74,7 +89,26 @@ function hostsIn(span: WindowSpan, { hosts, batch, hostMinutes }: RolloutWork): 
   return Math.min(hosts, Math.floor(span.minutes / hostMinutes) * batch);
 }
 
-function windowOfLast(windows: readonly WindowSpan[], work: RolloutWork): WindowSpan | undefined {
+interface Uses {
+  readonly windows: readonly WindowUse[];
+  readonly isDone: boolean;
+}
+
+function firstOnly(first: WindowSpan | undefined): Uses {
+  return { windows: first ? [{ span: first, worksUntil: first.end }] : [], isDone: true };
+}
+
+/** Windows one after the other until no host is left; what cannot begin in one uses nothing of it. */
+function usesOf(windows: readonly WindowSpan[], work: RolloutWork): Uses {
+  const used: WindowUse[] = [];
   let left = work.hosts;
-  return windows.find((span) => (left -= hostsIn(span, { ...work, hosts: left })) <= 0);
+  for (const span of windows) {
+    const hosts = hostsIn(span, { ...work, hosts: left });
+    const waves = Math.ceil(hosts / work.batch);
+    if (hosts > 0 || used.length === 0)
+      used.push({ span, worksUntil: span.start + waves * work.hostMinutes * MINUTE });
+    left -= hosts;
+    if (left <= 0) break;
+  }
+  return { windows: used, isDone: left <= 0 };
 }

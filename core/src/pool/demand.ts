@@ -76,6 +76,23 @@ export function storageOnOne(hosts: number, plan: DiskPlan, store: DatastoreSpac
   return { ...hostDisksOf(plan), hosts, streamingStores: 1, datastores: [store] };
 }
 
+/** What hosts that start at the same moment ask of the datastores of a place, operations a second. */
+export function startLoads(
+  kind: CloneKind,
+  hosts: number,
+  places: DiskPlaces,
+): { readonly datastore: string; readonly operations: number }[] {
+  const { operationsPerHost, parentShare, parentFree } = stormOf(kind, hosts, places, () => 0);
+  const all = Math.round(hosts * operationsPerHost);
+  const parent = places.parentDatastore ?? places.datastore;
+  if (parentFree === null) return [{ datastore: places.datastore, operations: all }];
+  const onParent = Math.round(all * parentShare);
+  return [
+    { datastore: places.datastore, operations: all - onParent },
+    { datastore: parent, operations: onParent },
+  ];
+}
+
 /** The question for `startUpStorm`; `free` tells what a datastore has left, operations a second. */
 export function stormOf(
   kind: CloneKind,

@@ -1,4 +1,5 @@
 /** How long making one host anew takes, before a pool has any history of it and then. */
+import type { RolloutWork } from '../image/cut-plan.ts';
 import { quantile } from '../quantile.ts';
 
 export interface WorkTime {
@@ -31,6 +32,14 @@ export function workTime(clone: 'full' | 'linked' | 'network', past: readonly nu
   }
   const [median, p90] = usual[clone];
   return { medianMinutes: median - less, p90Minutes: p90 - less, learnedFrom: 0 };
+}
+
+/** What a rollout that follows a cut has before it, as far as is known before there is a version. */
+export function workAfterCut(
+  pool: { readonly clone: 'full' | 'linked' | 'network'; readonly hosts: number },
+  batch: number,
+): RolloutWork {
+  return { hosts: pool.hosts, batch, hostMinutes: workTime(pool.clone, []).p90Minutes };
 }
 
 function round(minutes: number): number {

@@ -1,0 +1,38 @@
+/** What is planned, as a calendar shows it and as two pieces of it can meet. */
+import type { Instant } from '../../time/instant.ts';
+
+export const plannedKinds = ['rollout', 'ring', 'after a cut', 'cut'] as const;
+export type PlannedKind = (typeof plannedKinds)[number];
+
+/** What some hosts that begin together ask of a datastore while they start, operations a second. */
+export interface StartLoad {
+  /** As `site, datastore`. */
+  readonly store: string;
+  readonly operations: number;
+}
+
+/** One window of something planned; a cut has no length. */
+export interface PlannedWork {
+  readonly id: string;
+  readonly kind: PlannedKind;
+  /** What all windows of one rollout, one ring or one cut have in common. */
+  readonly of: string;
+  /** The pool whose hosts it takes; null for a cut. */
+  readonly poolId: string | null;
+  /** The line whose image they are to run, or that is cut; null where every pool keeps its image. */
+  readonly lineId: string | null;
+  readonly start: Instant;
+  readonly end: Instant;
+  /** Until when it is at work in this window, 9 in 10. */
+  readonly worksUntil: Instant;
+  /** Whether all hosts are done by the end of the last window that is shown; false only where it is known that they are not. */
+  readonly isEnough: boolean;
+  /** At most, while hosts of one batch start at the same moment. */
+  readonly loads: readonly StartLoad[];
+}
+
+/** A datastore and what it has left beside those who work on it, operations a second. */
+export interface StoreLimit {
+  readonly store: string;
+  readonly free: number;
+}
