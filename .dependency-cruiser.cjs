@@ -46,6 +46,7 @@ const serverFloors = [
   ['pool/'],
   ['rollout/', 'readiness/', 'streaming/', 'chassis/'],
   ['image/'],
+  ['planned/'],
   ['bulk/', 'home/', 'estate-station/', 'first-desktops/'],
   ['demo/', 'all-stores\\.ts'],
   ['all-routes\\.ts'],

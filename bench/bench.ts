@@ -7,6 +7,7 @@ import { generatePayload } from '@vatline/demo/payload';
 import { saveInventory } from '@vatline/files/inventory-file';
 import type { Entry } from '@vatline/core/inventory/entry';
 import { benchBystander } from './bystander.ts';
+import { monthCost } from './calendar.ts';
 import { conflictsOfLibrary, pathsOfLibrary } from './conflicts.ts';
 import { benchContainers } from './containers.ts';
 import { oneRun, weeklyWindows, wholeForecast } from './forecasts.ts';
@@ -276,6 +277,13 @@ try {
     const filtered = await filterTable(address, poolId);
     console.log(
       `filtering 10,000 hosts: ${late(filtered.table)}; an empty page: ${late(filtered.empty)} (wanted: none late)`,
+    );
+  });
+  await withDemo(async (app, address) => {
+    const few = await monthCost(app, address, 0);
+    const many = await monthCost(app, address, 200);
+    console.log(
+      `a month with 200 rollouts more, ${many.windows} windows: ${many.ask.toFixed(0)} ms, the demo's, ${few.windows} windows: ${few.ask.toFixed(0)} ms, ratio ${(many.ask / few.ask).toFixed(1)} (wanted: under 100 ms)`,
     );
   });
   await benchFirstPage();

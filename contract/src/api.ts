@@ -15,7 +15,8 @@ import { firstDesktopsEndpoints } from './first-desktops.ts';
 import { fragmentEndpoints } from './fragment.ts';
 import { handWorkEndpoints } from './hand-work.ts';
 import { hostEndpoints } from './pool/host.ts';
-import { homeEndpoints, homeFileEndpoints } from './home.ts';
+import { homeEndpoints } from './home.ts';
+import { plannedEndpoints, plannedFileEndpoints } from './planned.ts';
 import { imageEndpoints, imageFileEndpoints } from './image.ts';
 import { installationEndpoints, installationFileEndpoints } from './installation.ts';
 import { jobEndpoints } from './job.ts';
@@ -41,7 +42,8 @@ import { shareEndpoints } from './share.ts';
 export const api: Record<string, Record<string, Endpoint>> = {
   caller: callerEndpoints,
   home: homeEndpoints,
-  homeFiles: homeFileEndpoints,
+  planned: plannedEndpoints,
+  plannedFiles: plannedFileEndpoints,
   firstDesktops: firstDesktopsEndpoints,
   images: imageEndpoints,
   imageFiles: imageFileEndpoints,

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { roleSchema } from './caller.ts';
-import { endpoint, instant, rawEndpoint, text } from './endpoint.ts';
+import { endpoint, instant, text } from './endpoint.ts';
 import { pageOf, pageQuery } from './page.ts';
 import { dyeSchema, imageVersionSchema } from './image.ts';
 import { DAY } from '@vatline/core/time/instant';
@@ -101,7 +101,7 @@ export type Health = z.infer<typeof healthSchema>;
 /** A year with some days on either side is the longest strip that anybody can read. */
 const MOST_TAPE_DAYS = 400;
 /** From 2000 to 2100. */
-const tapeInstant = z.coerce
+export const stretchInstant = z.coerce
   .number()
   .min(Date.UTC(2000, 0, 1), 'is before the year 2000')
   .max(Date.UTC(2100, 0, 1), 'is after the year 2100');
@@ -135,7 +135,7 @@ export const homeEndpoints = {
     summary: 'What lies on a strip of time',
     dependsOn: ['rollout', 'job', 'line'],
     query: z
-      .strictObject({ from: tapeInstant, to: tapeInstant })
+      .strictObject({ from: stretchInstant, to: stretchInstant })
       .refine(({ from, to }) => to >= from, { path: ['to'], message: 'is before the beginning' })
       .refine(({ from, to }) => to - from <= MOST_TAPE_DAYS * DAY, {
         path: ['to'],
@@ -148,19 +148,5 @@ export const homeEndpoints = {
     path: '/health',
     summary: 'Whether the server and its data are well',
     response: healthSchema,
-  }),
-};
-
-/** A year: longer than anybody plans, and few enough events for any program that subscribes. */
-const MOST_WEEKS = 52;
-
-export const homeFileEndpoints = {
-  calendar: rawEndpoint({
-    method: 'get',
-    path: '/planned.ics',
-    summary:
-      'Windows of open rollouts, and cuts and rollouts that schedules plan, as a calendar to subscribe to',
-    gives: 'text/calendar',
-    query: z.strictObject({ weeks: z.coerce.number().int().min(1).max(MOST_WEEKS).default(8) }),
   }),
 };

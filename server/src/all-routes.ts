@@ -19,6 +19,7 @@ import { machineRoutes } from './image/machine-routes.ts';
 import { versionRoutes as imageVersionRoutes } from './image/version-routes.ts';
 import { installationRoutes } from './installed/routes.ts';
 import { optionSheetRoutes } from './option-sheet/routes.ts';
+import { plannedRoutes } from './planned/routes.ts';
 import { captureRoutes } from './package/capture-routes.ts';
 import { contentRoutes } from './package/content-routes.ts';
 import { certificateRoutes } from './package/certificate-routes.ts';
@@ -57,6 +58,7 @@ export function allRoutes(door: Door, parts: Parts, stores: AllStores): void {
   packageStation(door, parts, stores);
   hostStations(door, parts, stores);
   homeRoutes(door, parts, stores);
+  plannedRoutes(door, parts, stores);
   estateRoutes(door, parts, stores.pools);
   quotaRoutes(door, parts);
   siteRoutes(door, parts, stores.pools);

@@ -1,5 +1,5 @@
 /** Home, journal, tape and health: what spans all stations. */
-import { homeEndpoints, homeFileEndpoints } from '@vatline/contract/home';
+import { homeEndpoints } from '@vatline/contract/home';
 import type { Door } from '../platform/door.ts';
 import { holding, pageFrom, placeIn } from '../platform/page.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -7,7 +7,6 @@ import { HealthCheck } from './health.ts';
 import { homeView } from './home-view.ts';
 import { waitingByStation } from './needs.ts';
 import type { Stores } from './stores.ts';
-import { plannedCalendar } from './planned-calendar.ts';
 import { tapeItems } from './tape.ts';
 
 export function homeRoutes(door: Door, parts: Parts, stores: Stores): void {
@@ -36,10 +35,6 @@ export function homeRoutes(door: Door, parts: Parts, stores: Stores): void {
   });
 
   door.serve(homeEndpoints.tape, ({ query }) => tapeItems(parts, stores, query.from, query.to));
-
-  door.serveRaw(homeFileEndpoints.calendar, async ({ query, response }) => {
-    response.type(homeFileEndpoints.calendar.gives).send(await plannedCalendar(parts, stores, query.weeks));
-  });
 
   const health = new HealthCheck(parts);
   door.serve(homeEndpoints.health, () => health.ask());

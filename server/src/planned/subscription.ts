@@ -1,27 +1,29 @@
 /** What is planned, as a calendar that other programs subscribe to. */
-import type { TapeItem } from '@vatline/contract/home';
+import type { Planned } from '@vatline/contract/planned';
 import { calendarText } from '@vatline/core/time/calendar-text';
 import { DAY } from '@vatline/core/time/instant';
 import type { Parts } from '../platform/parts.ts';
-import type { Stores } from './stores.ts';
-import { tapeItems } from './tape.ts';
+import { plannedWork, type PlannedStores } from './work.ts';
 
-export async function plannedCalendar(parts: Parts, stores: Stores, weeks: number): Promise<string> {
+/** Not what has been: a calendar is for what people have to know beforehand. */
+export async function subscription(parts: Parts, stores: PlannedStores, weeks: number): Promise<string> {
   const now = parts.estate.clock.now();
-  const items = await tapeItems(parts, stores, now, now + weeks * 7 * DAY);
+  const planned = await plannedWork(parts, stores, now, now + weeks * 7 * DAY);
   return calendarText({
     name: 'Vat Line',
     madeAt: now,
-    events: items.filter(isPlanned).map(({ id, label, start, end, kind }) => ({
-      id: `${id}@vat-line`,
-      summary: kind === 'rollout' ? `Rollout of ${label}` : label,
-      start,
-      end,
-    })),
+    events: planned
+      .filter(({ isOver }) => !isOver)
+      .map((one) => ({
+        id: `${one.id}@vat-line`,
+        summary: summaryOf(one),
+        start: one.start,
+        end: one.worksUntil,
+      })),
   });
 }
 
-/** Not what runs or has been: a calendar is for what people have to know beforehand. */
-function isPlanned({ kind }: TapeItem): boolean {
-  return kind === 'rollout' || kind === 'planned';
+function summaryOf({ kind, label, hosts }: Planned): string {
+  if (kind === 'cut') return label;
+  return kind === 'rollout' ? `Rollout of ${label} ${hosts ?? ''}`.trim() : `then ${label}`;
 }

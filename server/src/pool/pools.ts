@@ -36,29 +36,36 @@ export class PoolStore {
 
   /** Where it stands, in the order in which places are filled. */
   async placesOf(poolId: string): Promise<PoolPlace[]> {
+    return (await this.placesOfSome([poolId])).get(poolId) ?? [];
+  }
+
+  /** Where some stand, in two questions. */
+  async placesOfSome(poolIds: readonly string[]): Promise<Map<string, PoolPlace[]>> {
     const places = await this.parts.db
       .selectFrom('pool_place')
       .selectAll()
-      .where('pool_id', '=', poolId)
+      .where('pool_id', 'in', poolIds)
       .orderBy('place')
       .execute();
     const placements = await this.parts.db
       .selectFrom('pool_placement')
       .selectAll()
-      .where('pool_id', '=', poolId)
+      .where('pool_id', 'in', poolIds)
       .execute();
-    return places.map(({ place, site, network, at_most }) => {
-      const of = (role: PlacementRole) =>
-        placements.find((row) => row.place === place && row.role === role)?.datastore ?? null;
-      return {
-        site,
-        network,
-        atMost: at_most,
-        datastore: of('disks') ?? '',
-        parentDatastore: of('parent'),
-        dataDatastore: of('data'),
-      };
-    });
+    const key = (row: { pool_id: string; place: number }, role: PlacementRole) =>
+      `${row.pool_id} ${row.place} ${role}`;
+    const stores = new Map(placements.map((row) => [key(row, row.role), row.datastore]));
+    const found = new Map<string, PoolPlace[]>(poolIds.map((id) => [id, []]));
+    for (const row of places)
+      found.get(row.pool_id)?.push({
+        site: row.site,
+        network: row.network,
+        atMost: row.at_most,
+        datastore: stores.get(key(row, 'disks')) ?? '',
+        parentDatastore: stores.get(key(row, 'parent')) ?? null,
+        dataDatastore: stores.get(key(row, 'data')) ?? null,
+      });
+    return found;
   }
 
   /** Writes a new pool down with its places, in a transaction of the caller's. */

@@ -196,6 +196,20 @@ export class RolloutStore {
     return new Map(ids.map((id) => [id, countStages(rows.filter((row) => row.rollout_id === id))]));
   }
 
+  /** Those under way at some time of a stretch, the oldest first. */
+  async between(from: Instant, to: Instant, limit: number): Promise<Rollout[]> {
+    const rows = await this.parts.db
+      .selectFrom('rollout')
+      .selectAll()
+      .where('started_ms', '<=', to)
+      .where(({ eb, or }) => or([eb('ended_ms', 'is', null), eb('ended_ms', '>=', from)]))
+      .orderBy('started_ms')
+      .orderBy('id')
+      .limit(limit)
+      .execute();
+    return this.present(rows);
+  }
+
   async list(limit = 60): Promise<Rollout[]> {
     const rows = await this.parts.db
       .selectFrom('rollout')

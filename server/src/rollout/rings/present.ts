@@ -29,9 +29,14 @@ export interface RingAhead {
   readonly stagedId: string;
   readonly title: string;
   readonly pool: string;
-  readonly dye: DyeName | null;
+  readonly poolId: string;
+  readonly lineId: string | null;
+  readonly batch: number;
+  readonly version: { readonly dye: DyeName; readonly number: number } | null;
   readonly start: Instant;
   readonly end: Instant;
+  /** The end of the window in which it begins. */
+  readonly windowEnd: Instant;
 }
 
 export class StagedPresenter {
@@ -81,7 +86,14 @@ export class StagedPresenter {
       .innerJoin('staged_rollout as staged', 'staged.id', 'ring.staged_id')
       .innerJoin('pool', 'pool.id', 'ring.pool_id')
       .leftJoin('image_version', 'image_version.id', 'staged.image_version_id')
-      .select(['ring.id', 'staged.id as stagedId', 'staged.title', 'pool.name as pool', 'image_version.dye'])
+      .select([
+        'ring.id',
+        'staged.id as stagedId',
+        'staged.title',
+        'pool.name as pool',
+        'ring.pool_id as poolId',
+      ])
+      .select(['dye', 'image_version.number as versionNumber', 'image_version.line_id as lineId'])
       .select(['plan_id', 'not_before_ms', 'promised_opens_ms', 'promised_p50_ms'])
       .where('ring.state', '=', 'waiting')
       .where('staged.ended_ms', 'is', null)
@@ -95,10 +107,15 @@ export class StagedPresenter {
       const window = openOrNextWindow(rule, not_before_ms, opens);
       if (!window.ok || !window.value) return [];
       const start = Math.max(opens, window.value.start);
+      const windowEnd = window.value.end;
       // Of several nights the first.
       const isFirst = promised_p50_ms !== null && promised_p50_ms > start;
-      const end = isFirst ? Math.min(promised_p50_ms, window.value.end) : window.value.end;
-      return [{ ...row, start, end }];
+      const end = isFirst ? Math.min(promised_p50_ms, windowEnd) : windowEnd;
+      const { id, stagedId, title, pool, poolId, lineId, dye, versionNumber: number } = row;
+      const version = dye === null || number === null ? null : { dye, number };
+      return [
+        { id, stagedId, title, pool, poolId, lineId, version, batch: plan.batch, start, end, windowEnd },
+      ];
     });
     return (await Promise.all(ahead)).flat();
   }
