@@ -90,6 +90,12 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../pools/pools-page.tsx')).PoolsPage }),
       },
       {
+        path: 'rollouts/calendar',
+        lazy: async () => ({
+          Component: (await import('../rollouts/calendar/calendar-page.tsx')).CalendarPage,
+        }),
+      },
+      {
         path: 'rollouts/blends/:poolId?',
         lazy: async () => ({ Component: (await import('../rollouts/blends/blends-page.tsx')).BlendsPage }),
       },

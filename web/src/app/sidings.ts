@@ -31,6 +31,7 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
   ],
   rollouts: [
     { path: '', name: 'Rollouts' },
+    { path: 'calendar', name: 'Calendar' },
     { path: 'blends', name: 'Blends' },
     { path: 'rings', name: 'Rings' },
     { path: 'promises', name: 'Promises' },

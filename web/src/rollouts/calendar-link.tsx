@@ -1,10 +1,10 @@
 /** The calendar of all that is planned: taken as a file, or subscribed to by its address. */
 import { Button } from 'antd';
-import { homeFileEndpoints } from '@vatline/contract/home';
+import { plannedFileEndpoints } from '@vatline/contract/planned';
 import { addressOf } from '../api/base.ts';
 
 export function CalendarLink() {
-  const path = `/api/v1${addressOf(homeFileEndpoints.calendar)}`;
+  const path = `/api/v1${addressOf(plannedFileEndpoints.calendar)}`;
   return (
     <>
       <h2>All that is planned</h2>

@@ -10,10 +10,17 @@ import { nearDay, plural, time } from '../parts/format.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { PaceFields, planFieldPaths } from './plan-fields.tsx';
 
-export function ChangePlan({ rollout, close }: { readonly rollout: Rollout; close(): void }) {
+interface Props {
+  readonly rollout: Rollout;
+  /** What the form begins with; the plan as it is where nothing was changed before. */
+  readonly first?: Plan;
+  close(): void;
+}
+
+export function ChangePlan({ rollout, first = rollout.plan, close }: Props) {
   // As it was when the form was opened: what somebody else changes meanwhile is refused, and said.
   const [basedOn] = useState(rollout.revision);
-  const [plan, setPlan] = useState<Plan>(rollout.plan);
+  const [plan, setPlan] = useState<Plan>(first);
   const [why, setWhy] = useState('');
   const [change, changing] = rolloutsApi.useChangePlanMutation();
   const asked = useDeferredValue(plan);
@@ -77,7 +84,14 @@ const held: Record<Binding, string> = {
   seats: 'the seats to be kept',
 };
 
-function Outcome({ rollout, preview }: { readonly rollout: Rollout; readonly preview: Preview | undefined }) {
+interface OutcomeProps {
+  readonly rollout: Pick<Rollout, 'expectedAt'>;
+  /** Undefined while it is worked out. */
+  readonly preview: Preview | undefined;
+}
+
+/** When what is left would be done by another plan, beside how it is. */
+export function Outcome({ rollout, preview }: OutcomeProps) {
   const { now, zone } = useEstateTime();
   if (!preview) return <p className="quiet">Working out what is left</p>;
   const when = (at: number | null) =>

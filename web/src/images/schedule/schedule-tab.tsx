@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import type { CutScheduleRequest, KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { LineDetail } from '@vatline/contract/image';
 import { planCuts, type PlannedCut } from '@vatline/core/image/cut-plan';
-import { workTime } from '@vatline/core/rollout/usual-work';
+import { workAfterCut } from '@vatline/core/rollout/usual-work';
 import { imagesApi } from '../../api/images.ts';
 import { poolsApi } from '../../api/pools.ts';
 import { problemOf } from '../../api/problem.ts';
@@ -110,9 +110,7 @@ function WhatComes({ schedule, isDraft }: { schedule: CutScheduleRequest; isDraf
   const { data: pools = [] } = poolsApi.usePoolsQuery({});
   const rollouts = schedule.rollouts.map((row) => {
     const pool = pools.find((own) => own.id === row.poolId);
-    if (!pool) return { ...row, work: undefined };
-    const hostMinutes = workTime(pool.clone, []).p90Minutes;
-    return { ...row, work: { hosts: pool.hosts, batch: row.batch, hostMinutes } };
+    return { ...row, work: pool && workAfterCut(pool, row.batch) };
   });
   const plan = planCuts({ ...schedule, rollouts }, now, CUTS);
   if (!plan.ok) return <h2 className="figure">The schedule has faults.</h2>;
