@@ -32,6 +32,7 @@ import '../web/src/api/bulk.ts';
 import '../web/src/api/calendars.ts';
 import '../web/src/api/caller.ts';
 import '../web/src/api/directory.ts';
+import '../web/src/api/drift.ts';
 import '../web/src/api/estate.ts';
 import '../web/src/api/first-desktops.ts';
 import '../web/src/api/home.ts';
@@ -189,6 +190,8 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
 /** Every change, made so that it succeeds on the demo, in an order in which it can. */
 const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
   actAs: () => ({ body: { role: 'approver' } }),
+  changeInSecret: async () => ({ body: { host: await firstHost(), change: 'a program is installed' } }),
+  lookForDrift: async () => ({ body: { poolId: (await pools())[0]?.id } }),
   addFault: async () => ({ body: { kind: 'agent silent', target: await firstHost() } }),
   removeFault: async () => byId((await get<{ faults: { id: string }[] }>('/estate')).faults[0]?.id),
   createLine: async () => ({
@@ -604,6 +607,7 @@ it.each(Object.keys(changes))('%s tells of all that it changes', async (name) =>
 /** What leaves no trace in the journal, with the reason; all else does, or is a job of the one who acts. */
 const notWritten: Readonly<Record<string, string>> = {
   actAs: 'changes nothing that anybody else looks at',
+  changeInSecret: 'is what somebody does and tells nobody',
   checkHost: 'asks an agent and changes nothing',
   forecastInstallation: 'changes nothing',
   keepDraft: 'is kept as it is typed',

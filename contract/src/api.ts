@@ -15,6 +15,7 @@ import { firstDesktopsEndpoints } from './first-desktops.ts';
 import { fragmentEndpoints } from './fragment.ts';
 import { handWorkEndpoints } from './hand-work.ts';
 import { hostEndpoints } from './pool/host.ts';
+import { driftEndpoints } from './drift.ts';
 import { homeEndpoints } from './home.ts';
 import { plannedEndpoints, plannedFileEndpoints } from './planned.ts';
 import { imageEndpoints, imageFileEndpoints } from './image.ts';
@@ -42,6 +43,7 @@ import { shareEndpoints } from './share.ts';
 export const api: Record<string, Record<string, Endpoint>> = {
   caller: callerEndpoints,
   home: homeEndpoints,
+  drift: driftEndpoints,
   planned: plannedEndpoints,
   plannedFiles: plannedFileEndpoints,
   firstDesktops: firstDesktopsEndpoints,

@@ -39,6 +39,13 @@ export const callKinds = [
   'add site',
 ] as const;
 
+/** What somebody can do to a practice host and tell nobody. */
+export const secretChanges = [
+  'a container is taken off',
+  'an older disk comes back',
+  'a program is installed',
+] as const;
+
 export const faultSchema = z.object({
   id: z.string(),
   kind: z.enum(['fail next', 'quota exhausted', 'agent silent', 'account locked', 'slow sign-ins']),
@@ -221,6 +228,14 @@ export const estateEndpoints = {
     changes: ['estate'],
     body: z.strictObject({ kind: faultSchema.shape.kind, target: text }),
     response: faultSchema,
+  }),
+  changeInSecret: endpoint({
+    method: 'post',
+    path: '/estate/secret-changes',
+    summary: 'Change a host as somebody would who tells nobody, to practise with',
+    changes: ['estate'],
+    body: z.strictObject({ host: text, change: z.enum(secretChanges) }),
+    response: done,
   }),
   removeFault: endpoint({
     method: 'delete',

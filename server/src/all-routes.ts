@@ -43,6 +43,7 @@ import { poolRoutes } from './pool/routes.ts';
 import { readinessRoutes } from './readiness/routes.ts';
 import { chassisRoutes } from './chassis/routes.ts';
 import { streamingRoutes } from './streaming/routes.ts';
+import { driftRoutes } from './rollout/drift/routes.ts';
 import { blendRoutes } from './rollout/blends/routes.ts';
 import { ringRoutes } from './rollout/rings/routes.ts';
 import { promiseRoutes } from './rollout/promises.ts';
@@ -111,6 +112,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   hostRoutes(door, parts, pools);
   rolloutRoutes(door, parts, plans, rollouts, engine);
   blendRoutes(door, parts, plans, stores.packages);
+  driftRoutes(door, parts, pools, stores.driftLook);
   promiseRoutes(door, parts);
   recordRoutes(door, parts, plans, rollouts);
   ringRoutes(door, parts, {

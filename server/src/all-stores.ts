@@ -24,6 +24,7 @@ import { ReadinessStore } from './readiness/store.ts';
 import { Switches } from './streaming/switches.ts';
 import { JoinAccounts } from './directory/join-accounts.ts';
 import { PoolStore } from './pool/pools.ts';
+import { DriftLook } from './rollout/drift/look.ts';
 import { RolloutEngine } from './rollout/engine.ts';
 import { HostWork } from './rollout/host-work.ts';
 import { Plans } from './rollout/plans.ts';
@@ -52,6 +53,7 @@ export interface AllStores {
   readonly plans: Plans;
   readonly rollouts: RolloutStore;
   readonly engine: RolloutEngine;
+  readonly driftLook: DriftLook;
   readonly ringOrders: RingOrders;
   readonly ringPlanner: RingPlanner;
   readonly stagedPresenter: StagedPresenter;
@@ -93,6 +95,7 @@ export async function openStores(parts: Parts): Promise<AllStores> {
     plans,
     rollouts,
     engine,
+    driftLook: new DriftLook(parts, pools),
     ringOrders,
     ringPlanner,
     stagedPresenter: new StagedPresenter(parts, ringPlanner, stagedStore, rollouts),

@@ -130,7 +130,7 @@ async function openParts(
 /** Takes up what a stop cut short, and does so again when trouble with the disk is over. Gives the number of jobs. */
 async function resume(
   parts: Parts,
-  { images, pools, keeper, switches, engine, staged, schedules }: AllStores,
+  { images, pools, keeper, switches, engine, driftLook, staged, schedules }: AllStores,
 ): Promise<number> {
   const { jobs, trouble } = parts;
   await images.versions.indexOlder();
@@ -138,6 +138,7 @@ async function resume(
   await engine.resume();
   await tellBroker(parts, pools);
   await keeper.resume();
+  driftLook.arm();
   await switches.resume();
   await staged.resume();
   await schedules.resume();

@@ -214,12 +214,15 @@ async function fillPool(
   const blend = await stores.pools.blends.add(id, version(pool.version).id, packages, start - 12 * DAY);
   await parts.db.updateTable('pool').set({ blend_id: blend.id }).where('id', '=', id).execute();
   const names = must(planNames({ pattern, start: 1, count: pool.hosts, taken: [] })).names;
+  const rollout = plannedRollouts.find((planned) => planned.pool === name);
+  const worked = rollout ? workedHosts(rollout, names.length) : [];
   const machines = await estate.seed.hosts(
-    // Hosts were rolled out over some nights, at half past two.
+    // Hosts were rolled out over some nights, at half past two; those that are done since have what is new.
     names.map((host, i) => ({
       name: host,
-      imageId: version(pool.version).imageId,
-      rebuiltAt: start - (12 - Math.floor((i * 4) / names.length)) * DAY - 330 * MINUTE,
+      imageId: version(rollout && worked[i] ? rollout.toVersion : pool.version).imageId,
+      rebuiltAt:
+        worked[i]?.finished ?? start - (12 - Math.floor((i * 4) / names.length)) * DAY - 330 * MINUTE,
     })),
     { name, site, network, size, disks: disksOf(pool), ou: pool.unit },
   );

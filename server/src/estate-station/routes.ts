@@ -9,6 +9,7 @@ import { poolSummaries } from '../pool/present.ts';
 import { peopleReached } from '../access/assignments.ts';
 import type { SiteReport } from '../estate/driver/sites.ts';
 import type { EstateControl } from '../estate/control.ts';
+import { EstateError } from '../estate/driver/operations.ts';
 import { practiceOnly } from '../platform/practice-only.ts';
 
 export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
@@ -61,6 +62,16 @@ export function estateRoutes(door: Door, parts: Parts, pools: PoolStore): void {
     const fault = await need().addFault(body);
     await noteFault(parts, `Fault on: ${body.kind} ${body.target}`);
     return fault;
+  });
+
+  door.serve(estateEndpoints.changeInSecret, async ({ body: { host, change } }) => {
+    try {
+      await need().behindOurBack(host, change);
+    } catch (error) {
+      if (!(error instanceof EstateError)) throw error;
+      throw invalid([{ path: 'host', message: error.message }]);
+    }
+    return DONE;
   });
 
   door.serve(estateEndpoints.removeFault, async ({ params }) => {

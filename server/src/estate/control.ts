@@ -29,6 +29,9 @@ export type HandChange =
     }
   | { readonly kind: 'uninstall'; readonly name: string };
 
+/** What somebody does to a host and tells nobody. */
+export type SecretChange = 'a container is taken off' | 'an older disk comes back' | 'a program is installed';
+
 export interface EstateControl {
   readonly rate: number;
   readonly jumpingTo: Instant | null;
@@ -46,6 +49,8 @@ export interface EstateControl {
   removeFault(id: string): Promise<boolean>;
   /** Takes entries of another directory in, beside what is there; gives how many are new. */
   takeEntries(entries: DirectoryEntries): Promise<Omit<Record<keyof DirectoryEntries, number>, 'others'>>;
+  /** Changes a host as somebody would who tells nobody. Throws an estate error where there is nothing to change. */
+  behindOurBack(host: string, change: SecretChange): Promise<void>;
   /** Changes a running machine as a person at its screen would. */
   byHand(machineId: string, change: HandChange): Promise<void>;
 }

@@ -27,6 +27,7 @@ export async function needsOf(
   const groups = await Promise.all([
     failedHosts(open),
     failedJobs(parts),
+    driftedHosts(parts),
     shortRollouts(open),
     gates(await stores.stagedPresenter.list()),
     hostNotes(parts),
@@ -53,6 +54,31 @@ function failedHosts(open: readonly Rollout[]): Need[] {
       action: 'Decide',
       to: `/rollouts/${rollout.id}`,
     }));
+}
+
+/** By pool, since those of one pool are mended together. */
+async function driftedHosts({ db }: Parts): Promise<Need[]> {
+  const rows = await db
+    .selectFrom('host_drift')
+    .innerJoin('host', 'host.id', 'host_drift.host_id')
+    .innerJoin('pool', 'pool.id', 'host.pool_id')
+    .select(({ fn }) => ['pool.id', 'pool.name', fn.min('host.name').as('first')])
+    .select(({ fn }) => [fn.count<number>('host.id').distinct().as('hosts')])
+    // Of a failed host somebody is told already.
+    .where('work', '!=', 'failed')
+    .groupBy(['pool.id', 'pool.name'])
+    .execute();
+  return rows.map(({ id, name, first, hosts }) => ({
+    id: `drift-${id}`,
+    tone: 'attention',
+    title:
+      hosts === 1
+        ? `${first} is not what its blend says`
+        : `${hosts} hosts of ${name} are not what their blends say`,
+    detail: 'somebody changed them, or something they had is gone',
+    action: 'See what',
+    to: `/rollouts/drift?pool=${id}`,
+  }));
 }
 
 /** The newest job of a subject failed, so nobody has gone on with it. */

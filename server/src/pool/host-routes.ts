@@ -28,7 +28,7 @@ export function hostRoutes(door: Door, parts: Parts, pools: PoolStore): void {
     const wanted = new Set(await pools.blends.packageIdsOf(host.blend_id));
     const versions = await knownVersions(parts);
     const entries = await entryPointNames(parts);
-    const mounts = await agents.mounts(name);
+    const mounts = (await agents.mountsOn([name])).get(name) ?? [];
     const mounted = new Set(mounts.map((mount) => mount.digest));
     return {
       name,

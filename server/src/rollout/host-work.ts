@@ -20,6 +20,7 @@ import { Refusal } from '../platform/problem.ts';
 import { mountsFor } from '../pool/mounts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
+import { forgetDrift } from './drift/mending.ts';
 import type { RolloutStore } from './store.ts';
 import { type RolloutContext } from './store.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
@@ -202,6 +203,7 @@ export class HostWork {
         note: '',
         contents_known: 1,
       });
+      await forgetDrift(this.parts, host.id);
       const back = `is back ${after === 'held' ? 'and held' : 'in service'} on blend ${to.number}`;
       const says = serves(entry) ? `gives blend ${to.number} to whoever signs in` : back;
       await this.note(rollout, `${host.name} ${says}`);

@@ -4,7 +4,7 @@ import type { FailureRule } from '@vatline/core/rollout/failure-rule';
 import { openGate, type RingPlan, type RolloutPlan } from '@vatline/core/rollout/forecast/plan';
 import { hostsTaken } from '@vatline/core/rollout/hosts-taken';
 import { workByChecks, type AgentChecks } from '@vatline/core/rollout/agent-checks';
-import { needOf, type BlendContents, type HostNeed } from '@vatline/core/rollout/blends/need';
+import { needOf, type BlendContents, type HostNeed, type Mending } from '@vatline/core/rollout/blends/need';
 import { wayOf, type HostWay } from '@vatline/core/rollout/blends/way';
 import { usualFailures } from '@vatline/core/rollout/usual-failures';
 import { workTime, type WorkTime } from '@vatline/core/rollout/usual-work';
@@ -15,6 +15,7 @@ import { newId } from '../platform/ids.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { HostRow, PoolRow } from '../pool/tables.ts';
+import { mendings } from './drift/mending.ts';
 import type { PlanRow } from './tables.ts';
 
 export interface PlannedRollout {
@@ -165,8 +166,12 @@ export class Plans {
   ): Promise<PlannedHost[]> {
     const to = { imageVersionId, packageVersionIds, baselineRevisionId: null };
     const held = await this.pools.blends.contents([...new Set(hosts.map((row) => row.blend_id))]);
+    const mending = await mendings(
+      this.parts,
+      hosts.map((row) => row.id),
+    );
     return hosts.map((row) => {
-      const need = needOfRow(row, held.get(row.blend_id), to);
+      const need = needOfRow(row, held.get(row.blend_id), mending.get(row.id), to);
       return { row, need, way: wayOf(need, row, isRemake) };
     });
   }
@@ -206,9 +211,15 @@ interface Wanted {
   readonly isRemake: boolean;
 }
 
-function needOfRow(row: HostRow, blend: BlendContents | undefined, to: BlendContents): HostNeed {
+function needOfRow(
+  row: HostRow,
+  blend: BlendContents | undefined,
+  mending: Mending | undefined,
+  to: BlendContents,
+): HostNeed {
   if (!blend) return 'rebuild';
-  return needOf({ blend, isKnown: row.contents_known === 1, hasFailed: row.work === 'failed' }, to);
+  const host = { blend, isKnown: row.contents_known === 1, hasFailed: row.work === 'failed' };
+  return needOf({ ...host, ...(mending && { mending }) }, to);
 }
 
 function countWays(hosts: readonly PlannedHost[]): Record<HostWay, number> {

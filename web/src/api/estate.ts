@@ -17,5 +17,6 @@ export const estateApi = api.injectEndpoints({
     users: readsPages(build, estateEndpoints.users),
     addFault: does(build, estateEndpoints.addFault),
     removeFault: does(build, estateEndpoints.removeFault),
+    changeInSecret: does(build, estateEndpoints.changeInSecret),
   }),
 });

@@ -104,6 +104,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../rollouts/rings/rings-page.tsx')).RingsPage }),
       },
       {
+        path: 'rollouts/drift',
+        lazy: async () => ({ Component: (await import('../rollouts/drift/drift-page.tsx')).DriftPage }),
+      },
+      {
         path: 'rollouts/promises',
         lazy: async () => ({
           Component: (await import('../rollouts/promises/promises-page.tsx')).PromisesPage,

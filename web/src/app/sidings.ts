@@ -35,6 +35,7 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
     { path: 'blends', name: 'Blends' },
     { path: 'rings', name: 'Rings' },
     { path: 'promises', name: 'Promises' },
+    { path: 'drift', name: 'Drift' },
   ],
   estate: [
     { path: '', name: 'Outside systems' },

@@ -2,7 +2,7 @@
 import './estate.css';
 import { Button, Select } from 'antd';
 import { useState } from 'react';
-import { callKinds, type Estate } from '@vatline/contract/estate';
+import { callKinds, secretChanges, type Estate } from '@vatline/contract/estate';
 import { directoryApi } from '../api/directory.ts';
 import { estateApi } from '../api/estate.ts';
 import { poolsApi } from '../api/pools.ts';
@@ -198,7 +198,49 @@ function Faults({ estate }: { estate: Estate }) {
           None. A fault is used up by the call it hits; quotas and agents stay until switched off.
         </p>
       )}
+      <h2>Behind everybody’s back</h2>
+      <SecretChangeFields />
     </aside>
+  );
+}
+
+/** What somebody does to a host and tells nobody, done at once: for drift to be found. */
+function SecretChangeFields() {
+  const [change, setChange] = useState<(typeof secretChanges)[number]>('a container is taken off');
+  const [host, setHost] = useState('');
+  const [sought, setSought] = useState('');
+  const { data: hosts = [] } = poolsApi.useHostsQuery({ query: { q: sought } });
+  const [make, making] = estateApi.useChangeInSecretMutation();
+  const problem = problemOf(making.error);
+  return (
+    <>
+      <Field label="What is done">
+        <Select
+          aria-label="What is done"
+          value={change}
+          options={secretChanges.map((value) => ({ value, label: value }))}
+          onChange={setChange}
+        />
+      </Field>
+      <Field
+        label="To the host"
+        fault={faultAt(problem, 'host')}
+        hint="it is told nowhere; Rollouts, Drift, finds it within the hour"
+      >
+        <Select
+          showSearch={{ onSearch: setSought }}
+          aria-label="To the host"
+          placeholder="choose a host"
+          value={host || null}
+          onChange={(value) => setHost(value ?? '')}
+          options={hosts.map(({ name }) => ({ value: name, label: name }))}
+        />
+      </Field>
+      <ProblemNote problem={problem} shown={['host']} />
+      <Button disabled={host === ''} onClick={() => void make({ body: { host, change } })}>
+        Do it
+      </Button>
+    </>
   );
 }
 

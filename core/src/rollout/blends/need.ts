@@ -3,6 +3,9 @@
  * said of a host is what is done to it.
  */
 
+/** What a rollout does to mend a host that drifted; `by hand` where none can. */
+export type Mending = 'attach only' | 'rebuild' | 'by hand';
+
 /** A blend as far as hosts are concerned. */
 export interface BlendContents {
   readonly imageVersionId: string;
@@ -19,6 +22,8 @@ export interface HostContents {
   readonly isKnown: boolean;
   /** Whether work on it failed, so that it is out of service until something is done to it. */
   readonly hasFailed: boolean;
+  /** What mends it, where it was found not to hold what its blend says. */
+  readonly mending?: Mending;
 }
 
 /** From the least to the most that is done to a host. */
@@ -28,12 +33,13 @@ export type HostNeed = (typeof hostNeeds)[number];
 /**
  * A host is made anew from its image where the image is another one, or where nobody knows what is on
  * it. Otherwise containers are attached and taken away by its agent, and settings are applied. A
- * failed one is attached anew at least, which looks whether it is well.
+ * failed one is attached anew at least, which looks whether it is well; one that drifted gets what
+ * mends it at least.
  */
-export function needOf({ blend, isKnown, hasFailed }: HostContents, to: BlendContents): HostNeed {
-  if (!isKnown) return 'rebuild';
+export function needOf({ blend, isKnown, hasFailed, mending }: HostContents, to: BlendContents): HostNeed {
+  if (!isKnown || mending === 'rebuild') return 'rebuild';
   const need = needBetween(blend, to);
-  return hasFailed && need !== 'rebuild' ? 'attach only' : need;
+  return (hasFailed || mending === 'attach only') && need !== 'rebuild' ? 'attach only' : need;
 }
 
 /** What any host needs that holds one blend and is to hold the other. */

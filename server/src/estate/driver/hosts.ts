@@ -77,8 +77,8 @@ export interface HostAgents {
   /** Waits for the host's next report and reads whether it is well. */
   verify(key: string, host: string): Promise<Operation>;
   nextCheck(): Promise<Instant | null>;
-  /** What a host has mounted, as its agent reported last. */
-  mounts(host: string): Promise<readonly Mount[]>;
+  /** What some hosts have mounted, as their agents reported last; one that has nothing is left out. */
+  mountsOn(hosts: readonly string[]): Promise<ReadonlyMap<string, readonly Mount[]>>;
   /** When the agents of some hosts look next for what they are to do. */
   nextChecks(hosts: readonly string[]): Promise<ReadonlyMap<string, Instant>>;
   /** Lets the agent look now. */

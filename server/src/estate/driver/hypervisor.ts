@@ -28,6 +28,14 @@ export interface MachineReport {
   readonly joined: boolean;
 }
 
+/** What is on the system disk of a host's machine. */
+export interface HostDisk {
+  /** What it was made from; null where that is not known. */
+  readonly imageId: string | null;
+  /** Digest of what is on it: the same for all that hold the same. */
+  readonly contents: string;
+}
+
 /** A host's machine, as lists of thousands need it. */
 export interface HostMachine {
   readonly power: Power;
@@ -99,6 +107,10 @@ export interface Hypervisor {
   machine(id: string): Promise<MachineReport | undefined>;
   /** Some machines by id; one that is not there is left out. */
   hostMachines(ids: readonly string[]): Promise<ReadonlyMap<string, HostMachine>>;
+  /** Some machines by id; one that is not there is left out. */
+  hostDisks(ids: readonly string[]): Promise<ReadonlyMap<string, HostDisk>>;
+  /** Digests of what is on a machine that was made from an image just now, as of `hostDisks`. */
+  imageContents(ids: readonly string[]): Promise<ReadonlyMap<string, string>>;
   /** What is on a machine now. */
   inventory(machineId: string): Promise<readonly Entry[]>;
   createMachine(key: string, spec: MachineSpec): Promise<string>;

@@ -24,6 +24,7 @@ const addedColumns: readonly (readonly [table: string, column: string, type: str
   ['machine', 'memory_bytes', 'integer not null default 0'],
   ['machine', 'graphics', 'integer not null default 0'],
   ['mount', 'held_json', 'text'],
+  ['machine', 'image_id', 'text'],
   ['registration', 'takes', 'integer not null default 1'],
 ];
 

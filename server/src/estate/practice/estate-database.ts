@@ -46,6 +46,8 @@ export interface EstateTables {
     /** Digest of what is on it. */
     guest: string;
     pool: string | null;
+    /** What a host was made from; null for other machines, and where nobody noted it. */
+    image_id: Generated<string | null>;
   };
   disk: {
     id: string;
@@ -162,7 +164,7 @@ const schema = [
     graphics integer not null, price_per_hour real not null, primary key (site, name)) strict, without rowid`,
   `create table if not exists machine (id text primary key, name text not null unique, site text not null, network text not null default '',
     cores integer not null, memory_bytes integer not null default 0, graphics integer not null default 0, power text not null,
-    power_since_ms integer not null default 0, guest text not null, pool text) strict`,
+    power_since_ms integer not null default 0, guest text not null, pool text, image_id text) strict`,
   `create table if not exists disk (id text primary key, site text not null, datastore text not null, role text not null, machine_id text,
     image_id text, base text, size_bytes integer not null, grows_bytes_per_day integer not null, since_ms integer not null,
     is_daily integer not null) strict, without rowid`,

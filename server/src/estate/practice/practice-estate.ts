@@ -4,7 +4,7 @@ import type { DirectoryEntries } from '@vatline/core/directory/entries';
 import type { EstatePlan } from '@vatline/demo/estate';
 import { buildSources } from '@vatline/demo/sources';
 import type { Instant } from '@vatline/core/time/instant';
-import type { EstateControl, HandChange, PracticeFault } from '../control.ts';
+import type { EstateControl, HandChange, PracticeFault, SecretChange } from '../control.ts';
 import type { EstateDriver } from '../driver/driver.ts';
 import type { StreamingStores } from '../driver/streaming.ts';
 import type { Sources } from '../driver/sources.ts';
@@ -29,6 +29,7 @@ import { PracticeOperations } from './operations.ts';
 import { PracticePackaging } from './packaging.ts';
 import { Presence } from './presence.ts';
 import { SeatTimes } from './seat-times.ts';
+import { changeInSecret } from './secret-changes.ts';
 import { PracticeSeed } from './seed.ts';
 import { PracticeShare } from './share.ts';
 import { randomBytes } from 'node:crypto';
@@ -144,6 +145,10 @@ export class PracticeEstate implements EstateDriver, EstateControl {
 
   takeEntries(entries: DirectoryEntries) {
     return takeEntries(this.db, entries);
+  }
+
+  behindOurBack(host: string, change: SecretChange): Promise<void> {
+    return changeInSecret(this.db, this.hypervisor, host, change);
   }
 
   byHand(machineId: string, change: HandChange): Promise<void> {

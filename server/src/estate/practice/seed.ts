@@ -177,6 +177,7 @@ export class PracticeSeed {
       power_since_ms: host.rebuiltAt,
       guest: byId.get(host.imageId)?.guest ?? '',
       pool: pool.name,
+      image_id: host.imageId,
     }));
     for (let i = 0; i < machines.length; i += 100)
       await this.db

@@ -22,6 +22,7 @@ import { planRevisions } from './0019-plan-revisions.ts';
 import { rings } from './0020-rings.ts';
 import { hostWays } from './0021-host-ways.ts';
 import { promises } from './0022-promises.ts';
+import { hostDrift } from './0023-host-drift.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -46,4 +47,5 @@ export const migrations: Record<string, Migration> = {
   '0020-rings': rings,
   '0021-host-ways': hostWays,
   '0022-promises': promises,
+  '0023-host-drift': hostDrift,
 };

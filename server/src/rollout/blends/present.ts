@@ -5,6 +5,7 @@ import { blendFaults } from '@vatline/core/rollout/blends/checks';
 import { compareBlends, type ComparedBlend } from '@vatline/core/rollout/blends/compare';
 import { needOf, type HostContents, type HostNeed } from '@vatline/core/rollout/blends/need';
 import { usualAttach, type AttachTiming } from '@vatline/core/container/manifest';
+import { sql } from 'kysely';
 import { attachCandidates } from '../../package/attach-check.ts';
 import { fromJson } from '../../platform/database.ts';
 import { pageFrom, placeIn } from '../../platform/page.ts';
@@ -12,6 +13,7 @@ import type { Parts } from '../../platform/parts.ts';
 import { notFound } from '../../platform/problem.ts';
 import type { PoolRow } from '../../pool/tables.ts';
 import type { Plans } from '../plans.ts';
+import { mendingsOfPool } from '../drift/mending.ts';
 import { imageFacts } from './facts.ts';
 
 export class BlendPages {
@@ -133,23 +135,25 @@ export class BlendPages {
 
   /** What hosts of a pool hold, counted: ten thousand hosts hold a handful of different things. */
   private async heldOn(poolId: string): Promise<Held[]> {
+    const mendings = await mendingsOfPool(this.parts, poolId);
     const rows = await this.parts.db
       .selectFrom('host')
       .select(({ fn, eb }) => [
         'blend_id as blendId',
         'contents_known',
         eb('work', '=', 'failed').as('failed'),
+        // Each that drifted stands for itself.
+        sql<string | null>`iif(id in ${among([...mendings.keys()])}, id, null)`.as('drifted'),
         fn.countAll<number>().as('hosts'),
       ])
       .where('pool_id', '=', poolId)
-      .groupBy(['blend_id', 'contents_known', 'failed'])
+      .groupBy(['blend_id', 'contents_known', 'failed', 'drifted'])
       .execute();
-    return rows.map(({ blendId, contents_known, failed, hosts }) => ({
-      blendId,
-      hosts,
-      isKnown: contents_known === 1,
-      hasFailed: Boolean(failed),
-    }));
+    return rows.map(({ blendId, contents_known, failed, drifted, hosts }) => {
+      const mending = drifted === null ? undefined : mendings.get(drifted);
+      const known = { isKnown: contents_known === 1, hasFailed: Boolean(failed) };
+      return { blendId, hosts, ...known, ...(mending && { mending }) };
+    });
   }
 
   /** As the core compares them, by id. */
@@ -208,6 +212,8 @@ interface Held extends Pick<HostContents, 'isKnown' | 'hasFailed'> {
   readonly blendId: string;
   readonly hosts: number;
 }
+
+const among = (ids: readonly string[]) => sql`(select value from json_each(${JSON.stringify(ids)}))`;
 
 function needsIn(
   held: readonly Held[],

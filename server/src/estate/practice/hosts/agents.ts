@@ -149,10 +149,14 @@ export class PracticeAgents implements HostAgents {
     return Promise.resolve(new Map(hosts.map((host) => [host, nextCheckOf(host, now)])));
   }
 
-  async mounts(host: string): Promise<Mount[]> {
-    return (await mountsNow(this.db, this.operations.now(), [host])).map(
-      ({ host: _host, ...mount }) => mount,
-    );
+  async mountsOn(hosts: readonly string[]): Promise<Map<string, Mount[]>> {
+    const found = new Map<string, Mount[]>();
+    for (const { host, ...mount } of await mountsNow(this.db, this.operations.now(), hosts)) {
+      const own = found.get(host);
+      if (own) own.push(mount);
+      else found.set(host, [mount]);
+    }
+    return found;
   }
 
   /** What waited for the host's next check is looked at when it answers. */
@@ -176,7 +180,7 @@ export class PracticeAgents implements HostAgents {
   private async endAttach({ host, mounts, sessions }: AttachArgument): Promise<string> {
     const now = this.operations.now();
     await this.needsPower(host, 'looked');
-    const there = await this.mounts(host);
+    const there = (await this.mountsOn([host])).get(host) ?? [];
     const known = new Set(there.map((mount) => mount.digest));
     // All are looked at before any is mounted: a host has its whole blend or what it had.
     for (const mount of mounts) if (!known.has(mount.digest)) await this.gate.check(host, mount, now);

@@ -2,6 +2,7 @@
  * Sessions that hold containers which new ones do not get any more. When a host is attached in service,
  * those who are on it keep what they have; each stays as long as people do who were not asked to leave.
  */
+import { sql } from 'kysely';
 import { seededRandom } from '@vatline/core/random';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import type { HeldMounts, Mount } from '../../driver/hosts.ts';
@@ -35,7 +36,9 @@ export async function mountsNow(
     .select(['host', 'digest', 'share', 'since_ms', 'held_json', 'power', 'power_since_ms'])
     .orderBy('host')
     .orderBy('digest');
-  asked = hosts ? asked.where('host', 'in', hosts) : asked.where('held_json', 'is not', null);
+  asked = hosts
+    ? asked.where('host', 'in', sql<string>`(select value from json_each(${JSON.stringify(hosts)}))`)
+    : asked.where('held_json', 'is not', null);
   return (await asked.execute()).flatMap(({ held_json, power, power_since_ms, since_ms, ...mount }) => {
     const heldBy = held_json === null ? null : sessionsLeft(held_json, now, { power, since: power_since_ms });
     // When the last of its sessions has ended it is gone.

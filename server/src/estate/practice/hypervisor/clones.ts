@@ -102,7 +102,8 @@ export class Clones {
 
   private async endClone({ wanted, imageId, disks }: CloneArgument): Promise<string> {
     const image = await this.parts.images.need(imageId);
-    await this.parts.machines.insert({ ...wanted, power: 'on', guest: await this.parts.guests.of(image) });
+    const guest = await this.parts.guests.of(image);
+    await this.parts.machines.insert({ ...wanted, power: 'on', guest, imageId });
     await this.addDisks(wanted, disks, image, this.disksOf(wanted.name, disks, image.size_bytes));
     await this.beginStream(wanted, disks, imageId);
     return wanted.id;
@@ -124,6 +125,7 @@ export class Clones {
       await this.beginStream(machine, disks, a.imageId);
     }
     const guest = await this.parts.guests.of(image);
+    await this.parts.machines.madeFrom(a.id, a.imageId);
     return this.parts.machines.change(a.id, () => guest, 'on');
   }
 

@@ -5,7 +5,13 @@ import type { Entry } from '@vatline/core/inventory/entry';
 import type { Power } from '@vatline/core/power';
 import type { HandChange } from '../../control.ts';
 import { sql, type Selectable } from 'kysely';
-import type { HostMachine, MachineReport, MachineSpec, PowerChange } from '../../driver/hypervisor.ts';
+import type {
+  HostDisk,
+  HostMachine,
+  MachineReport,
+  MachineSpec,
+  PowerChange,
+} from '../../driver/hypervisor.ts';
 import { EstateError, type Operation } from '../../driver/operations.ts';
 import { changeByHand } from './by-hand.ts';
 import type { EstateDb, EstateTables } from '../estate-database.ts';
@@ -24,6 +30,8 @@ type MachineRow = Selectable<EstateTables['machine']>;
 type NewMachine = Pick<WantedMachine, 'id' | 'name' | 'site' | 'network' | 'size'> & {
   readonly power: Power;
   readonly guest: Guest;
+  /** What it is made from, where that is an image. */
+  readonly imageId?: string;
 };
 
 export class Machines {
@@ -75,6 +83,20 @@ export class Machines {
         { power, since: power_since_ms, ...(bytes.get(id) ?? { ownBytes: 0, growsBytesPerDay: 0 }) },
       ]),
     );
+  }
+
+  async hostDisks(ids: readonly string[]): Promise<Map<string, HostDisk>> {
+    const rows = await this.db
+      .selectFrom('machine')
+      .select(['id', 'image_id', 'guest'])
+      .where('id', 'in', sql<string>`(select value from json_each(${JSON.stringify(ids)}))`)
+      .execute();
+    return new Map(rows.map(({ id, image_id, guest }) => [id, { imageId: image_id, contents: guest }]));
+  }
+
+  async imageContents(ids: readonly string[]): Promise<Map<string, string>> {
+    const rows = await this.db.selectFrom('image').select(['id', 'guest']).where('id', 'in', ids).execute();
+    return new Map(rows.map(({ id, guest }) => [id, guest]));
   }
 
   async inventory(id: string): Promise<readonly Entry[]> {
@@ -178,7 +200,7 @@ export class Machines {
     return row;
   }
 
-  async insert({ id, name, site, network, size, power, guest }: NewMachine): Promise<void> {
+  async insert({ id, name, site, network, size, power, guest, imageId }: NewMachine): Promise<void> {
     await this.insertRow({
       id,
       name,
@@ -191,7 +213,13 @@ export class Machines {
       power_since_ms: this.operations.now(),
       guest: await this.guests.keep(guest),
       pool: null,
+      image_id: imageId ?? null,
     });
+  }
+
+  /** A host's system disk is that of an image from now on. */
+  async madeFrom(id: string, imageId: string): Promise<void> {
+    await this.db.updateTable('machine').set({ image_id: imageId }).where('id', '=', id).execute();
   }
 
   async change(id: string, change: (guest: Guest) => Guest, power?: Power): Promise<string> {

@@ -65,6 +65,8 @@ export class PracticeHypervisor implements Hypervisor {
   diskUses = (groups: readonly MachineGroup[]) => this.disks.uses(groups);
   machineNames = () => this.machines.names();
   hostMachines = (ids: readonly string[]) => this.machines.hostMachines(ids);
+  hostDisks = (ids: readonly string[]) => this.machines.hostDisks(ids);
+  imageContents = (ids: readonly string[]) => this.machines.imageContents(ids);
   machine = (id: string) => this.machines.report(id);
   inventory = (machineId: string) => this.machines.inventory(machineId);
   createMachine = (key: string, spec: MachineSpec) => this.machines.create(key, spec);
