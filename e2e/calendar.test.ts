@@ -53,7 +53,7 @@ async function carry(from: { x: number; y: number }, to: { x: number; y: number 
 describe('the calendar', () => {
   it('shows a month with what is planned, closed days and the night of the clock change', async () => {
     await open('/rollouts/calendar');
-    await visitor.answer('2 rollouts to come in the weeks of March, nothing collides.');
+    await visitor.answer('2 rollouts to come, nothing collides.');
     await visitor.sees('clocks go forward', '.month');
     await visitor.sees('closed: Libraries closed', '.month');
     await visitor.sees('contact-centre', '.month');
@@ -62,7 +62,7 @@ describe('the calendar', () => {
 
   it('shows a week by its hours, and a month as a list', async () => {
     await open('/rollouts/calendar?view=week&from=2027-03-24');
-    await visitor.answer('2 rollouts to come in the week from 22 March, nothing collides.');
+    await visitor.answer('2 rollouts to come, nothing collides.');
     await visitor.page.waitForSelector(
       '[aria-label^="desk-staff to In 15, Sun 28 Mar 02:00 to 05:00, at work until"]',
     );

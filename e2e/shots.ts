@@ -27,6 +27,33 @@ async function shot(name: string, path: string, shows: string | RegExp): Promise
   process.stdout.write(`${name}\n`);
 }
 
+/** A weekly cut with two pools after it, the second of them with too short a window. */
+async function keepSchedule(lineId: string, first: string, second: string): Promise<void> {
+  const sunday = (poolId: string, start: string, end: string) => ({
+    poolId,
+    window: { rule: 'FREQ=WEEKLY;BYDAY=SU', start, end },
+    batch: 6,
+    maxUnavailable: 6,
+    drainLimitMinutes: 15,
+    reserve: null,
+  });
+  const body = {
+    rule: 'FREQ=WEEKLY;BYDAY=SA',
+    at: '02:00',
+    zone: 'Europe/Dublin',
+    takeUpdates: true,
+    onlyIfChanged: true,
+    leaveRunning: false,
+    waitHours: 12,
+    rollouts: [sunday(first, '01:00', '03:00'), sunday(second, '03:00', '05:00')],
+    basedOn: 0,
+  };
+  const headers = { 'content-type': 'application/json' };
+  const address = `${app.address}/api/v1/lines/${lineId}/schedule`;
+  const answer = await fetch(address, { method: 'PUT', headers, body: JSON.stringify(body) });
+  if (!answer.ok) throw new Error(await answer.text());
+}
+
 try {
   const lines = await app.api<LineSummary[]>('/lines');
   const pools = await app.api<PoolSummary[]>('/pools');
@@ -95,7 +122,6 @@ try {
   const other = streamed.pools[0]?.versions.find((version) => version.refusal === '');
   await app.api(`/pools/${pool('digitisation')}/switch`, { imageVersionId: other?.id });
   await shot('pools-streaming', '/pools/streaming', 'On the way to');
-  await shot('pools-datastores', '/pools/datastores?store=yard-a/standard', 'hosts on it grow');
   await shot('rollouts-blends', `/rollouts/blends/${pool('contact-centre')}`, 'A host is emptied');
   await shot('rollouts-plan', `/rollouts/new?pool=${pool('reading-rooms')}`, 'What else would work');
   await app.api('/estate/clock', { action: 'next event' });
@@ -119,7 +145,14 @@ try {
   const clerk = await personLike((path) => app.api(path), 'desk clerk');
   await shot('access-see-as', `/access?user=${clerk}`, 'What they see');
   await shot('estate', '/estate', 'Faults to practise with');
-  await shot('estate-capacity', '/estate/capacity', 'Machine sizes');
+  const [, lab] = (await app.api<{ rows: { name: string }[] }>(`/pools/${pool('map-lab')}/hosts`)).rows;
+  await app.api('/estate/secret-changes', { host: lab?.name, change: 'a container is taken off' });
+  const [bench] = (await app.api<{ rows: { name: string }[] }>(`/pools/${pool('pilot-bench')}/hosts`)).rows;
+  await app.api('/estate/secret-changes', { host: bench?.name, change: 'an older disk comes back' });
+  for (const { id: poolId } of pools) await app.api('/drift/look', { poolId });
+  await shot('rollouts-drift', '/rollouts/drift', 'not what their blends say');
+  await keepSchedule(staff?.id ?? '', pool('pilot-bench'), pool('desk-staff'));
+  await shot('rollouts-calendar', '/rollouts/calendar', 'collisions');
 } finally {
   await visitor.close();
   await app.stop();

@@ -19,6 +19,8 @@ export const plannedSchema = z.object({
   of: z.string(),
   /** The pool, or what is cut. */
   label: z.string(),
+  /** The rollout through rings, or the cut, whose parts wait for one another by themselves. */
+  partOf: z.string().nullable(),
   poolId: z.string().nullable(),
   lineId: z.string().nullable(),
   start: instant,

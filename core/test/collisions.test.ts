@@ -9,6 +9,7 @@ function work(of: string, start: number, until: number, more: Partial<PlannedWor
     id: `${of} ${start}`,
     kind: 'rollout',
     of,
+    partOf: null,
     poolId: of,
     lineId: 'staff',
     start,
@@ -30,6 +31,13 @@ describe('what is planned on one pool', () => {
     const nights = [work('a', 1, 4, { poolId: 'p' }), work('a', 25, 28, { poolId: 'p' })];
     const found = collisionsIn([...nights, work('b', 10, 12, { poolId: 'p' })], []);
     expect(found).toEqual([{ kind: 'one pool', of: ['a', 'b'], at: 10, until: 12 }]);
+  });
+
+  it('does not with the ring before it, which it waits for by itself', () => {
+    const rings = ['a', 'b'].map((of) => work(of, 1, 5, { poolId: 'p', partOf: 'whole', kind: 'ring' }));
+    expect(collisionsIn(rings, [])).toEqual([]);
+    const other = work('c', 2, 9, { poolId: 'p', partOf: 'other' });
+    expect(collisionsIn([...rings, other], []).map(({ of }) => of)).toEqual([['a', 'c']]);
   });
 
   it('does not where one begins as the other ends, or on another pool', () => {
@@ -82,6 +90,12 @@ describe('what starts on one datastore', () => {
     expect(collisionsIn([work('a', 1, 5, load(500)), work('b', 3, 8, load(500))], stores)).toEqual([]);
     expect(collisionsIn([work('a', 1, 3, load(900)), work('b', 3, 8, load(900))], stores)).toEqual([]);
     expect(collisionsIn([work('a', 1, 3, load(1_900))], stores)).toEqual([]);
+  });
+
+  it('does not among the rings of one rollout', () => {
+    const rings = ['a', 'b'].map((of) => work(of, 1, 5, { ...load(900), partOf: 'whole' }));
+    expect(collisionsIn(rings, stores)).toEqual([]);
+    expect(collisionsIn([...rings, work('c', 2, 3, load(1))], stores)).toHaveLength(1);
   });
 
   it('never tells of less than is left, and finds every pair that overlaps and is too much', () => {

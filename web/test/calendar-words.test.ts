@@ -13,6 +13,7 @@ function planned(change: Partial<Planned> = {}): Planned {
     id: 'one',
     kind: 'rollout',
     of: 'rollout-1',
+    partOf: null,
     label: 'desk-staff',
     poolId: 'desk',
     lineId: 'staff',
@@ -41,14 +42,15 @@ describe('what a calendar comes to', () => {
 
   it('counts rollouts and cuts once, however many windows they have', () => {
     expect(say([planned(), planned({ id: 'two' }), cut, after])).toBe(
-      '2 rollouts and 1 cut to come in March, nothing collides.',
+      '2 rollouts and 1 cut to come, nothing collides.',
     );
-    expect(say([planned()], 1, 'week')).toBe('1 rollout to come in the week from 22 March, 1 collision.');
-    expect(say([cut], 2, 'month')).toBe('1 cut to come in the weeks of March, 2 collisions.');
+    expect(say([planned()], 1, 'week')).toBe('1 rollout to come, 1 collision.');
+    expect(say([cut], 2, 'month')).toBe('1 cut to come, 2 collisions.');
   });
 
   it('says so where nothing is planned, or all is over', () => {
     expect(say([])).toBe('Nothing is planned for March.');
+    expect(say([], 0, 'week')).toBe('Nothing is planned for the week from 22 March.');
     expect(say([planned({ isOver: true })])).toBe('Nothing is left to come in March.');
     expect(monthName({ year: 2027, month: 12, day: 1 })).toBe('December 2027');
   });

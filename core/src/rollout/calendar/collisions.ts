@@ -71,7 +71,7 @@ function onOnePool(wholes: readonly Whole[]): Collision[] {
     if (poolId === null) return [];
     const before = last.get(poolId);
     if (!before || whole.until > before.until) last.set(poolId, whole);
-    if (!before || before.until <= whole.start) return [];
+    if (!before || before.until <= whole.start || isSameWhole(before, whole)) return [];
     return [
       {
         kind: 'one pool',
@@ -83,23 +83,27 @@ function onOnePool(wholes: readonly Whole[]): Collision[] {
   });
 }
 
+function isSameWhole({ first: { partOf } }: Whole, { first }: Whole): boolean {
+  return partOf !== null && partOf === first.partOf;
+}
+
 interface Edge {
   readonly at: Instant;
   readonly operations: number;
   readonly of: string;
+  /** Those of one rollout through rings are one. */
+  readonly by: string;
   readonly begins: boolean;
 }
 
 function onOneStore(work: readonly PlannedWork[], stores: readonly StoreLimit[]): Collision[] {
   const edges = new Map<string, Edge[]>();
-  for (const { of, start, worksUntil, loads } of work)
+  for (const { of, partOf, start, worksUntil, loads } of work)
     for (const { store, operations } of loads) {
       if (worksUntil <= start) continue;
       const list = edges.get(store) ?? [];
-      list.push(
-        { at: start, operations, of, begins: true },
-        { at: worksUntil, operations, of, begins: false },
-      );
+      const edge = { operations, of, by: partOf ?? of };
+      list.push({ ...edge, at: start, begins: true }, { ...edge, at: worksUntil, begins: false });
       edges.set(store, list);
     }
   return stores.flatMap(({ store, free }) => overloads(edges.get(store) ?? [], store, free));
@@ -108,17 +112,17 @@ function onOneStore(work: readonly PlannedWork[], stores: readonly StoreLimit[])
 /** Stretches in which two or more together ask for more than is left, each with its worst moment. */
 function overloads(edges: readonly Edge[], store: string, free: number): Collision[] {
   const found: Collision[] = [];
-  const now = new Map<string, number>();
+  const now = new Map<string, { readonly operations: number; readonly by: string }>();
   let asked = 0;
   let over: { at: Instant; operations: number; of: Set<string> } | undefined;
   // Who ends makes room for who begins at the same moment.
   for (const edge of [...edges].sort((a, b) => a.at - b.at || Number(a.begins) - Number(b.begins))) {
     const change = edge.begins ? edge.operations : -edge.operations;
-    const operations = (now.get(edge.of) ?? 0) + change;
-    if (operations > 0) now.set(edge.of, operations);
+    const operations = (now.get(edge.of)?.operations ?? 0) + change;
+    if (operations > 0) now.set(edge.of, { operations, by: edge.by });
     else now.delete(edge.of);
     asked += change;
-    if (now.size > 1 && asked > free) {
+    if (asked > free && new Set([...now.values()].map(({ by }) => by)).size > 1) {
       over ??= { at: edge.at, operations: 0, of: new Set() };
       over.operations = Math.max(over.operations, asked);
       for (const of of now.keys()) over.of.add(of);

@@ -17,6 +17,8 @@ export interface PlannedWork {
   readonly kind: PlannedKind;
   /** What all windows of one rollout, one ring or one cut have in common. */
   readonly of: string;
+  /** The rollout through rings that it is a part of, whose parts wait for one another by themselves. */
+  readonly partOf: string | null;
   /** The pool whose hosts it takes; null for a cut. */
   readonly poolId: string | null;
   /** The line whose image they are to run, or that is cut; null where every pool keeps its image. */

@@ -22,12 +22,7 @@ export function planInWords(
 ): string {
   const ahead = planned.filter(({ isOver }) => !isOver);
   const month = months[date.month - 1] ?? '';
-  const when =
-    view === 'week'
-      ? `the week from ${date.day} ${month}`
-      : view === 'month'
-        ? `the weeks of ${month}`
-        : month;
+  const when = view === 'week' ? `the week from ${date.day} ${month}` : month;
   if (ahead.length === 0)
     return planned.length === 0 ? `Nothing is planned for ${when}.` : `Nothing is left to come in ${when}.`;
   const count = (test: (one: Planned) => boolean) => new Set(ahead.filter(test).map(({ of }) => of)).size;
@@ -35,5 +30,5 @@ export function planInWords(
   const cuts = count(({ kind }) => kind === 'cut');
   const what = [rollouts > 0 && plural(rollouts, 'rollout'), cuts > 0 && plural(cuts, 'cut')].filter(Boolean);
   const meets = collisions === 0 ? 'nothing collides' : plural(collisions, 'collision');
-  return `${what.join(' and ')} to come in ${when}, ${meets}.`;
+  return `${what.join(' and ')} to come, ${meets}.`;
 }
