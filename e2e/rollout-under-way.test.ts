@@ -21,6 +21,21 @@ const contactCentre = async (): Promise<Rollout> => {
 const open = async () => goTo(`/rollouts/${(await contactCentre()).id}`);
 
 describe('a rollout under way', () => {
+  it('is held against the forecast of its start, and takes a host before its turn', async () => {
+    await app.api('/estate/clock', { action: 'rate', rate: 0 });
+    await open();
+    await visitor.sees(/18 done; forecast at its start for now: \d+ to \d+/);
+    expect(await visitor.violations()).toEqual([]);
+    await visitor.click('Turn of WCL-CC-022');
+    await visitor.clickText('Take it next');
+    await visitor.page.waitForFunction(
+      () => document.querySelector('.rollout-host')?.textContent.startsWith('WCL-CC-022waiting') ?? false,
+    );
+    await visitor.click('Turn of WCL-CC-019');
+    expect(await visitor.violations()).toEqual([]);
+    await visitor.page.keyboard.press('Escape');
+  });
+
   it('is paused with a reason, and home says so', async () => {
     await app.api('/estate/clock', { action: 'rate', rate: 0 });
     await open();

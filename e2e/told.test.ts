@@ -172,6 +172,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     journal: [{ query: {} }],
     previewPool: [{ body: { pattern: 'WCL-T-#', start: 1, count: 3 } }],
     rollout: [byId(rollout?.id)],
+    rolloutProgress: [byId(rollout?.id)],
     rolloutRecord: [byId(rollout?.id)],
     rolloutRevisions: [byId(rollout?.id)],
     // A question that changes nothing, and is asked anew by whoever changes the plan.

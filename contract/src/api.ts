@@ -17,6 +17,7 @@ import { handWorkEndpoints } from './hand-work.ts';
 import { hostEndpoints } from './pool/host.ts';
 import { driftEndpoints } from './drift.ts';
 import { homeEndpoints } from './home.ts';
+import { progressEndpoints } from './rollout-progress.ts';
 import { plannedEndpoints, plannedFileEndpoints } from './planned.ts';
 import { imageEndpoints, imageFileEndpoints } from './image.ts';
 import { installationEndpoints, installationFileEndpoints } from './installation.ts';
@@ -44,6 +45,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   caller: callerEndpoints,
   home: homeEndpoints,
   drift: driftEndpoints,
+  rolloutProgress: progressEndpoints,
   planned: plannedEndpoints,
   plannedFiles: plannedFileEndpoints,
   firstDesktops: firstDesktopsEndpoints,

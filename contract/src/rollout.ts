@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { bindings } from '@vatline/core/rollout/admission';
 import { hostWays } from '@vatline/core/rollout/blends/way';
+import { hostDecisions } from '@vatline/core/rollout/host-decision';
 import { hostStages } from '@vatline/core/rollout/host-state';
 import { roles } from '@vatline/core/roles';
 import { chosen, count, done, endpoint, filled, id, idParams, instant, text } from './endpoint.ts';
@@ -302,10 +303,10 @@ export const rolloutEndpoints = {
   host: endpoint({
     method: 'post',
     path: '/rollouts/:id/hosts/:hostId',
-    summary: 'Try a failed host again, or set it aside',
+    summary: 'Try a failed host again, leave one out, or change its turn',
     changes: ['rollout', 'pool'],
     params: z.strictObject({ id, hostId: id }),
-    body: z.strictObject({ action: z.enum(['retry', 'set aside']) }),
+    body: z.strictObject({ action: z.enum(hostDecisions) }),
     response: done,
   }),
 };

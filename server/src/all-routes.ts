@@ -47,6 +47,7 @@ import { driftRoutes } from './rollout/drift/routes.ts';
 import { blendRoutes } from './rollout/blends/routes.ts';
 import { ringRoutes } from './rollout/rings/routes.ts';
 import { promiseRoutes } from './rollout/promises.ts';
+import { progressRoutes } from './rollout/progress.ts';
 import { recordRoutes } from './rollout/record.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse, keptToLater } from './rollout/calendar-use.ts';
@@ -115,6 +116,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   driftRoutes(door, parts, pools, stores.driftLook);
   promiseRoutes(door, parts);
   recordRoutes(door, parts, plans, rollouts);
+  progressRoutes(door, parts, plans, rollouts);
   ringRoutes(door, parts, {
     orders: stores.ringOrders,
     planner: stores.ringPlanner,

@@ -457,18 +457,46 @@ describe('a rollout that is stopped', () => {
     await server.send('post', '/rollouts', two);
   });
 
-  it('has no host that could be tried again or set aside', async () => {
+  it('has no host that could be tried again', async () => {
     const poolId = await makePool('sound', 1);
     const one = request(poolId, { batch: 1, maxUnavailable: 1 });
     const { id } = await server.send<{ id: string }>('post', '/rollouts', one);
     const [row] = await hostsOfRollout(get, id);
-    for (const [action, why] of [
-      ['retry', 'This host has not failed'],
-      ['set aside', 'Only a failed host can be set aside'],
-    ])
+    for (const [action, why] of [['retry', 'This host has not failed']])
       expect(
         await server.refused('post', `/rollouts/${id}/hosts/${row?.host.id ?? ''}`, { action }),
       ).toMatchObject({ status: 409, detail: why });
+  });
+});
+
+describe('the turn of a host', () => {
+  const began = async (id: string) =>
+    (await hostsOfRollout(get, id))
+      .filter(({ startedAt }) => startedAt !== null)
+      .sort((a, b) => (a.startedAt ?? 0) - (b.startedAt ?? 0))
+      .map(({ host }) => host.name);
+
+  it('is the next or the last as somebody decided, and one that is left out is not touched', async () => {
+    const poolId = await makePool('turns', 4);
+    const { id } = await server.send<{ id: string }>(
+      'post',
+      '/rollouts',
+      request(poolId, { batch: 1, maxUnavailable: 1, stop: { failures: 1, share: null, after: 0 } }),
+    );
+    const [a, b, c, d] = (await hostsOfRollout(get, id)).map(({ host }) => host);
+    const decide = (host: typeof a, action: string) =>
+      server.send('post', `/rollouts/${id}/hosts/${host?.id ?? ''}`, { action });
+    await decide(d, 'first');
+    await decide(a, 'last');
+    await decide(c, 'set aside');
+    await server.advance(48 * 60);
+    // One that was left out before its turn is no failure, and pauses nothing.
+    expect(await rollout(id)).toMatchObject({ state: 'done', done: 3, setAside: 1 });
+    expect(await began(id)).toEqual([d?.name, b?.name, a?.name]);
+    const left = (await hostsOf(get, poolId)).find(({ name }) => name === c?.name);
+    expect([left?.blend, left?.state]).toEqual([1, 'in service']);
+    const refused = await server.refused('post', `/rollouts/${id}/hosts/${a?.id ?? ''}`, { action: 'first' });
+    expect([refused.status, refused.detail]).toEqual([409, 'This rollout has ended already']);
   });
 });
 

@@ -379,7 +379,7 @@ async function fillRollout(
     runs: 400,
   });
   const answer = forecast(plan);
-  const promised = promiseColumns(answer.ok ? answer.value.finish : { p10: null, p50: null, p90: null });
+  const promised = promiseColumns(must(answer));
   const id = newId('rollout');
   const planId = await stores.plans.add(planIn(request));
   await parts.db

@@ -9,6 +9,7 @@ import { admit, PASSED_OVER, type Binding } from '@vatline/core/rollout/admissio
 import { p90Length, servingLength, type RingPlan } from '@vatline/core/rollout/forecast/plan';
 import { isBroken, takesSessions } from '@vatline/core/pool/service-state';
 import { stopsFor } from '@vatline/core/rollout/failure-rule';
+import { decisionRefusal, turnNumber, type HostDecision } from '@vatline/core/rollout/host-decision';
 import { atWork } from '@vatline/core/rollout/host-state';
 import { nextMove, standingAfter, type RolloutSituation } from '@vatline/core/rollout/next-move';
 import { seatsToSpare, type SeatPlan } from '@vatline/core/rollout/seats';
@@ -25,9 +26,17 @@ import type { Plans } from './plans.ts';
 import { noteRevision } from './revisions.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
 import type { RolloutContext, RolloutStore } from './store.ts';
-import type { RolloutRow } from './tables.ts';
+import type { RolloutHostRow, RolloutRow } from './tables.ts';
 
 type Pace = Pick<RingPlan, 'work' | 'drain'>;
+
+/** As the journal tells it. */
+const decided: Record<HostDecision, string> = {
+  retry: 'is tried again',
+  'set aside': 'was set aside',
+  first: 'is to be the next',
+  last: 'is to be the last',
+};
 
 export class RolloutEngine {
   /** One thing at a time: the clock, the routes and the start-up all ask for work. */
@@ -128,33 +137,34 @@ export class RolloutEngine {
     });
   }
 
-  async retry(rolloutId: string, hostId: string): Promise<void> {
+  /** What a person decided about one host. Throws a refusal where it stands elsewhere by then. */
+  async decide(rolloutId: string, hostId: string, decision: HostDecision): Promise<void> {
     await this.inTurn(async () => {
       const entry = await this.store.entry(rolloutId, hostId);
-      if (entry.stage !== 'failed') throw conflict('This host has not failed');
       const { rollout } = await this.store.context(rolloutId);
+      const hasEnded = rollout.ended_ms !== null;
+      const isStopped = rollout.state === 'stopped';
+      const refusal = decisionRefusal(decision, { stage: entry.stage, hasEnded, isStopped });
+      if (refusal !== undefined) throw conflict(refusal);
       const { name } = await this.pools.hosts.get(hostId);
       await this.parts.db.transact(async () => {
-        await this.store.setEntry(entry, { stage: 'waiting', error: null });
-        await this.work.note(rollout, `${name} is tried again`);
+        if (decision === 'retry') await this.store.setEntry(entry, { stage: 'waiting', error: null });
+        else if (decision === 'set aside') await this.setAside(entry);
+        else {
+          const number = turnNumber(decision, await this.store.turns(rolloutId));
+          await this.store.setEntry(entry, { number });
+        }
+        await this.work.note(rollout, `${name} ${decided[decision]}`);
       });
       await this.step(rolloutId);
     });
   }
 
-  async setAside(rolloutId: string, hostId: string): Promise<void> {
-    await this.inTurn(async () => {
-      const entry = await this.store.entry(rolloutId, hostId);
-      if (entry.stage !== 'failed') throw conflict('Only a failed host can be set aside');
-      const { rollout } = await this.store.context(rolloutId);
-      await this.parts.db.transact(async () => {
-        const note = `set aside: ${entry.error ?? 'failed'}`;
-        await this.pools.hosts.set(hostId, { next_blend_id: null, note });
-        await this.work.note(rollout, `${(await this.pools.hosts.get(hostId)).name} was set aside`);
-        await this.store.setEntry(entry, { stage: 'set aside' });
-      });
-      await this.step(rolloutId);
-    });
+  /** One that has failed stays out of service, one that waits stays as it is. */
+  private async setAside(entry: RolloutHostRow): Promise<void> {
+    const note = entry.stage === 'failed' ? { note: `set aside: ${entry.error ?? 'failed'}` } : {};
+    await this.pools.hosts.set(entry.host_id, { next_blend_id: null, ...note });
+    await this.store.setEntry(entry, { stage: 'set aside' });
   }
 
   private inTurn<T>(work: () => Promise<T>): Promise<T> {
@@ -197,9 +207,9 @@ export class RolloutEngine {
   private async pausedByRule({ rollout, request, pool }: RolloutContext): Promise<boolean> {
     const isRunning = rollout.state !== 'stopped' && rollout.paused_ms === null;
     if (!request.stop || !isRunning) return false;
-    const { done, failed, setAside } = await this.store.counts(rollout.id);
-    const why = stopsFor({ done, failed: failed + setAside }, request.stop);
-    if (why === undefined || failed + setAside <= rollout.failures_seen) return false;
+    const { done, lost } = await this.store.counts(rollout.id);
+    const why = stopsFor({ done, failed: lost }, request.stop);
+    if (why === undefined || lost <= rollout.failures_seen) return false;
     const at = this.parts.estate.clock.now();
     await this.parts.db.transact(async () => {
       await this.store.set(rollout.id, { paused_ms: at });

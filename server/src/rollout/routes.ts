@@ -126,8 +126,7 @@ export function rolloutRoutes(
   }));
 
   door.serve(rolloutEndpoints.host, async ({ params, body }) => {
-    if (body.action === 'retry') await engine.retry(params.id, params.hostId);
-    else await engine.setAside(params.id, params.hostId);
+    await engine.decide(params.id, params.hostId, body.action);
     return DONE;
   });
 }

@@ -3,7 +3,7 @@ import type { Plan, RolloutRequest } from '@vatline/contract/rollout';
 import { blendFaults } from '@vatline/core/rollout/blends/checks';
 import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
 import { windowFromNow } from '@vatline/core/rollout/window-from-now';
-import type { Percentiles } from '@vatline/core/rollout/forecast/forecast';
+import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
 import { planFaults } from '@vatline/core/rollout/forecast/plan';
 import { listWindows } from '@vatline/core/time/windows';
 import type { Fault } from '@vatline/core/result';
@@ -130,12 +130,15 @@ async function refuseIfOpen({ db }: Pick<Parts, 'db'>, poolId: string): Promise<
     );
 }
 
+/** Of a forecast what a rollout keeps, to be held against what comes of it. */
+type Promised = Pick<Forecast, 'finish' | 'progress'>;
+
 /** A rollout that was found good and forecast, and is not written down yet. */
 export interface PreparedRollout {
   readonly request: RolloutRequest;
   readonly planned: PlannedRollout;
   readonly at: number;
-  readonly promised: Percentiles<number | null>;
+  readonly promised: Promised;
   /** The blend that a way back leaves: a rollout that was stopped half way never made it the pool's. */
   readonly returnsFrom: string | undefined;
 }
@@ -155,10 +158,10 @@ export async function prepareRollout(
   const planned = { ...found, plan: { ...found.plan, resumeAt: at } };
   const faults = await requestFaults(parts, request, planned, returnsFrom !== undefined);
   if (faults.length > 0) throw invalid(faults);
-  const { finish } = await forecastOf(parts, planned.plan);
-  const atTheEnd = await faultsAtTheEnd(parts, request, planned, finish);
+  const promised = await forecastOf(parts, planned.plan);
+  const atTheEnd = await faultsAtTheEnd(parts, request, planned, promised.finish);
   if (atTheEnd.length > 0) throw invalid(atTheEnd);
-  return { request, planned, at, promised: finish, returnsFrom };
+  return { request, planned, at, promised, returnsFrom };
 }
 
 /** Writes a rollout down, in a transaction of the caller's. Throws a refusal when another one is open by then. */
@@ -195,7 +198,7 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
     at_ms: at,
     says: '',
     why: '',
-    expected_ms: rounded(promised.p90),
+    expected_ms: rounded(promised.finish.p90),
   });
   await addHosts(parts, id, planned.hosts, to.id);
   await parts.journal.note({
@@ -209,8 +212,18 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
 }
 
 /** A forecast as a rollout keeps it. */
-export function promiseColumns({ p10, p50, p90 }: Percentiles<number | null>) {
-  return { promised_p10_ms: rounded(p10), promised_p50_ms: rounded(p50), promised_ms: rounded(p90) };
+export function promiseColumns({ finish, progress }: Promised) {
+  const marks = progress.map(({ p10, p50, p90 }) => ({
+    p10: rounded(p10),
+    p50: rounded(p50),
+    p90: rounded(p90),
+  }));
+  return {
+    promised_p10_ms: rounded(finish.p10),
+    promised_p50_ms: rounded(finish.p50),
+    promised_ms: rounded(finish.p90),
+    promised_progress_json: JSON.stringify(marks),
+  };
 }
 
 /** Instants of a forecast have parts of milliseconds. */

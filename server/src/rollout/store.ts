@@ -1,9 +1,11 @@
 /** Rollouts in the database. */
+import { sql } from 'kysely';
 import type { Blend } from '@vatline/contract/pool/blend';
 import type { Plan, Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
 import { planFaults, restOfRing } from '@vatline/core/rollout/forecast/plan';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
+import type { Marks } from '@vatline/core/rollout/progress';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import { openOrNextWindow, type WindowRule, type WindowSpan } from '@vatline/core/time/windows';
 import type { Parts } from '../platform/parts.ts';
@@ -31,6 +33,8 @@ export interface StageCounts {
   readonly done: number;
   readonly failed: number;
   readonly setAside: number;
+  /** Failed, or set aside after an attempt: what a failure rule counts. One that was left out before its turn has failed nothing. */
+  readonly lost: number;
 }
 
 /** What is known of a rollout besides its row. */
@@ -45,9 +49,18 @@ interface Around {
   readonly partOf: Rollout['partOf'];
 }
 
+/** What is left, as forecast now: when it is done, 9 in 10, and on the way there. */
+interface Rest {
+  readonly end: number | null;
+  readonly hosts: number;
+  readonly marks: Marks;
+}
+
+const nothingLeft: Rest = { end: null, hosts: 0, marks: [] };
+
 export class RolloutStore {
-  /** Forecasts of the rest, 9 in 10. */
-  private readonly expected: LastKnown<number | null>;
+  /** Forecasts of the rest. */
+  private readonly expected: LastKnown<Rest>;
 
   constructor(
     private readonly parts: Parts,
@@ -169,6 +182,20 @@ export class RolloutStore {
     });
   }
 
+  /** The numbers by which those that wait go, the first and the last of them. */
+  async turns(id: string): Promise<number[]> {
+    const { first, last } = await this.parts.db
+      .selectFrom('rollout_host')
+      .select(({ fn }) => [
+        fn.min<number | null>('number').as('first'),
+        fn.max<number | null>('number').as('last'),
+      ])
+      .where('rollout_id', '=', id)
+      .where('stage', '=', 'waiting')
+      .executeTakeFirstOrThrow();
+    return [first, last].flatMap((number) => number ?? []);
+  }
+
   /** Hosts at work that stay in service meanwhile. */
   async servingAtWork(id: string): Promise<number> {
     const { n } = await this.parts.db
@@ -189,9 +216,14 @@ export class RolloutStore {
   private async countsOf(ids: readonly string[]): Promise<Map<string, StageCounts>> {
     const rows = await this.parts.db
       .selectFrom('rollout_host')
-      .select(({ fn }) => ['rollout_id', 'stage', fn.countAll<number>().as('n')])
+      .select(({ fn }) => [
+        'rollout_id',
+        'stage',
+        sql<number>`attempts > 0`.as('tried'),
+        fn.countAll<number>().as('n'),
+      ])
       .where('rollout_id', 'in', ids)
-      .groupBy(['rollout_id', 'stage'])
+      .groupBy(['rollout_id', 'stage', 'tried'])
       .execute();
     return new Map(ids.map((id) => [id, countStages(rows.filter((row) => row.rollout_id === id))]));
   }
@@ -299,7 +331,9 @@ export class RolloutStore {
       revision: around.revision,
       plan,
       expectedAt:
-        goesOn && row.state !== 'stopped' ? await this.expectedEnd(row, plan, counts, nextWindow) : null,
+        goesOn && row.state !== 'stopped'
+          ? (await this.expectedRest(row, plan, counts, nextWindow)).end
+          : null,
     };
   }
 
@@ -321,27 +355,41 @@ export class RolloutStore {
   }
 
   /**
-   * When the rest will be done, 9 in 10. Hosts at work are counted as if they began now. Asked for
+   * When the rest will be done. Hosts at work are counted as if they began now. Asked for
    * again and again while hosts finish, so what was last known is given at once, and listeners are
    * told when a newer answer is there.
    */
-  private async expectedEnd(
+  private async expectedRest(
     row: RolloutRow,
     plan: Plan,
     counts: StageCounts,
     next: WindowSpan | null,
-  ): Promise<number | null> {
+  ): Promise<Rest> {
     const left = counts.waiting + counts.atWork;
-    if (left === 0) return null;
+    if (left === 0) return nothingLeft;
     const now = this.parts.estate.clock.now();
     const key = `${row.plan_id} ${left} ${counts.failed} ${Math.floor(now / 300_000)} ${next?.start ?? 'none'}`;
-    return this.expected.get(row.id, key, () => this.forecastEnd(row, plan, left));
+    return this.expected.get(row.id, key, () => this.restOf(row, plan, left));
   }
 
-  private async forecastEnd(row: RolloutRow, kept: Plan, left: number): Promise<number | null> {
+  private async restOf(row: RolloutRow, kept: Plan, left: number): Promise<Rest> {
     const answer = await this.forecastRest(row, kept, left);
-    const p90 = answer?.finish.p90 ?? null;
-    return p90 === null ? null : Math.round(p90);
+    const whole = (at: number | null) => (at === null ? null : Math.round(at));
+    const marks = (answer?.progress ?? []).map(({ p10, p50, p90 }) => ({
+      p10: whole(p10),
+      p50: whole(p50),
+      p90: whole(p90),
+    }));
+    return { end: whole(answer?.finish.p90 ?? null), hosts: left, marks };
+  }
+
+  /** What is left of a rollout as it looks now; null where it does not go on. */
+  async rest(row: RolloutRow): Promise<{ hosts: number; marks: Marks[number][] } | null> {
+    if (row.ended_ms !== null || row.paused_ms !== null || row.state === 'stopped') return null;
+    const plan = await this.plans.get(row.plan_id);
+    const next = await this.nextWindow(row, plan);
+    const { hosts, marks } = await this.expectedRest(row, plan, await this.counts(row.id), next);
+    return hosts === 0 ? null : { hosts, marks: [...marks] };
   }
 
   /** What is left, by a plan; nothing where it cannot be forecast. Hosts at work are counted as if they began now. */
@@ -354,9 +402,15 @@ export class RolloutStore {
   }
 }
 
-function countStages(rows: readonly { readonly stage: HostStage; readonly n: number }[]): StageCounts {
-  const sum = (test: (stage: HostStage) => boolean) =>
-    rows.filter(({ stage }) => test(stage)).reduce((total, { n }) => total + n, 0);
+interface StageRow {
+  readonly stage: HostStage;
+  readonly tried: number;
+  readonly n: number;
+}
+
+function countStages(rows: readonly StageRow[]): StageCounts {
+  const sum = (test: (stage: HostStage, tried: number) => boolean) =>
+    rows.filter(({ stage, tried }) => test(stage, tried)).reduce((total, { n }) => total + n, 0);
   return {
     hosts: sum(() => true),
     waiting: sum((stage) => stage === 'waiting'),
@@ -364,5 +418,6 @@ function countStages(rows: readonly { readonly stage: HostStage; readonly n: num
     done: sum((stage) => stage === 'done'),
     failed: sum((stage) => stage === 'failed'),
     setAside: sum((stage) => stage === 'set aside'),
+    lost: sum((stage, tried) => stage === 'failed' || (stage === 'set aside' && tried === 1)),
   };
 }

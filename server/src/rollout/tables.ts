@@ -51,6 +51,8 @@ declare module '../platform/tables.ts' {
       promised_p10_ms: number | null;
       promised_p50_ms: number | null;
       promised_ms: number | null;
+      /** When each fortieth of its hosts would be through, 1, 5 and 9 in 10: `Marks`. */
+      promised_progress_json: Generated<string | null>;
       /** Set while hosts still at work are finished before the way back begins: its batch, 0 for the same. */
       return_batch: number | null;
       seed: number;

@@ -59,8 +59,8 @@ export class RolloutsUnderWay {
     await this.engine.change(id, async (context) => {
       refuse(context.rollout, 'go on');
       // What has failed by now was looked at by whoever lets it go on.
-      const { failed, setAside } = await this.store.counts(id);
-      await this.store.set(id, { paused_ms: null, failures_seen: failed + setAside });
+      const { lost } = await this.store.counts(id);
+      await this.store.set(id, { paused_ms: null, failures_seen: lost });
       await this.write(context, { says: 'goes on', why: '', expected_ms: null });
     });
   }

@@ -1,6 +1,7 @@
 /** Calls of the rollouts station. */
 import { rolloutEndpoints } from '@vatline/contract/rollout';
 import { promiseEndpoints } from '@vatline/contract/promises';
+import { progressEndpoints } from '@vatline/contract/rollout-progress';
 import { recordEndpoints } from '@vatline/contract/rollout-record';
 import { api, does, reads, readsPages } from './base.ts';
 
@@ -8,6 +9,7 @@ export const rolloutsApi = api.injectEndpoints({
   endpoints: (build) => ({
     rollouts: reads(build, rolloutEndpoints.list),
     rollout: reads(build, rolloutEndpoints.get),
+    rolloutProgress: reads(build, progressEndpoints.get),
     rolloutRecord: reads(build, recordEndpoints.get),
     promises: reads(build, promiseEndpoints.kept),
     rolloutHosts: readsPages(build, rolloutEndpoints.hosts),

@@ -1,7 +1,8 @@
 /** A rollout under way or ended: where it stands, host by host, and what can be done. */
-import { Button, Popconfirm } from 'antd';
-import { useState } from 'react';
+import { Button, Dropdown, Popconfirm } from 'antd';
+import { lazy, Suspense, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { decisionRefusal, type HostDecision } from '@vatline/core/rollout/host-decision';
 import { ruleInWords } from '@vatline/core/time/rule-in-words';
 import type { Rollout, RolloutHost } from '@vatline/contract/rollout';
 import { rolloutsApi } from '../api/rollouts.ts';
@@ -20,6 +21,8 @@ import { CalendarLink } from './calendar-link.tsx';
 import { ChangePlan } from './change-plan.tsx';
 import { GoOnButton, PauseButton } from './pause.tsx';
 import { PlanRevisions } from './plan-revisions.tsx';
+
+const LiveTide = lazy(async () => ({ default: (await import('./live-tide.tsx')).LiveTide }));
 
 export function RolloutBench({ id }: { id: string }) {
   const { data, error } = rolloutsApi.useRolloutQuery({ params: { id } });
@@ -76,6 +79,9 @@ function OpenRollout({ rollout }: { rollout: Rollout }) {
           <WaitsForClock what="this rollout" />
         )}
         <Progress rollout={rollout} />
+        <Suspense fallback={<div style={{ height: 196 }} />}>
+          <LiveTide rollout={rollout} />
+        </Suspense>
         <HostGrid
           cells={cells}
           cellSize={24}
@@ -169,10 +175,49 @@ function HostTable({ rollout }: { rollout: Rollout }) {
             </span>
             <span className="quiet">{spanOf(row, zone)}</span>
             <span className="quiet">{row.error ?? waitsFor(row, zone)}</span>
+            <Turn rollout={rollout} row={row} />
           </div>
         )}
       />
     </>
+  );
+}
+
+const turns: readonly (readonly [HostDecision, string])[] = [
+  ['first', 'Take it next'],
+  ['last', 'Take it last'],
+  ['set aside', 'Leave it out'],
+];
+
+/** What can be decided about a host that waits; of one that has failed it stands beside. */
+function Turn({ rollout, row }: { readonly rollout: Rollout; readonly row: RolloutHost }) {
+  const [decide, deciding] = rolloutsApi.useRolloutHostMutation();
+  const where = {
+    stage: row.stage,
+    hasEnded: rollout.endedAt !== null,
+    isStopped: rollout.state === 'stopped',
+  };
+  const items = turns
+    .filter(([decision]) => row.stage === 'waiting' && decisionRefusal(decision, where) === undefined)
+    .map(([key, label]) => ({ key, label }));
+  if (items.length === 0) return null;
+  const press = (action: HostDecision) =>
+    void decide({ params: { id: rollout.id, hostId: row.host.id }, body: { action } });
+  const problem = problemOf(deciding.error);
+  return (
+    <Dropdown
+      trigger={['click']}
+      // Within the landmarks of the page, and not cut off by the list.
+      getPopupContainer={(node) => node.closest<HTMLElement>('.bench') ?? document.body}
+      menu={{
+        items,
+        onClick: ({ key }) => press(turns.find(([decision]) => decision === key)?.[0] ?? 'last'),
+      }}
+    >
+      <Button size="small" type="text" aria-label={`Turn of ${row.host.name}`} title={problem?.detail ?? ''}>
+        …
+      </Button>
+    </Dropdown>
   );
 }
 

@@ -1,16 +1,5 @@
 /** Hosts by blend over time, and under it seats against expected sessions on the same time axis. */
-import {
-  Chart as ChartJs,
-  Filler,
-  Legend,
-  LinearScale,
-  LineController,
-  LineElement,
-  PointElement,
-  Tooltip,
-  type ChartOptions,
-  type Plugin,
-} from 'chart.js';
+import type { Plugin } from 'chart.js';
 import { useMemo } from 'react';
 import { Chart } from 'react-chartjs-2';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
@@ -19,24 +8,15 @@ import { imagesApi } from '../api/images.ts';
 import { useEstateTime } from '../shell/clock.ts';
 import { useAppSelector } from '../shell/store.ts';
 import { chartColour } from '../parts/chart-colour.ts';
-import { moment, nearDay, time } from '../parts/format.ts';
-import { dyeTile } from '../parts/hatch.ts';
+import { nearDay, time } from '../parts/format.ts';
+import { dyePattern, tideOptions, windowTint } from './tide-drawing.ts';
 import { hostsDone, hostsThrough, seatsOverTime, sessionsOverTime, tideSpan } from './tide-series.ts';
 import type { DyeName } from '@vatline/core/dye/dyes';
-
-ChartJs.register(LinearScale, LineController, LineElement, PointElement, Filler, Legend, Tooltip);
-ChartJs.defaults.font.family = "'Hanken Grotesk Variable', sans-serif";
-ChartJs.defaults.animation = false;
 
 interface Props {
   readonly answer: ForecastAnswer;
   readonly pool: PoolDetail;
   readonly request: RolloutRequest;
-}
-
-function pattern(name: DyeName): CanvasPattern | string {
-  const context = document.createElement('canvas').getContext('2d');
-  return context?.createPattern(dyeTile(name), 'repeat') ?? '#888';
 }
 
 export function TideChart({ answer, pool, request }: Props) {
@@ -106,21 +86,7 @@ function build(
   const before = pool.hosts - answer.hosts;
   const done = hostsDone(answer, before, from, to);
   const line = { stepped: true as const, pointRadius: 0, borderWidth: 2 };
-  const windows: Plugin<'line'> = {
-    id: 'windows',
-    beforeDatasetsDraw: ({ ctx, chartArea, scales }) => {
-      const axis = scales['x'];
-      if (!axis) return;
-      ctx.save();
-      ctx.fillStyle = chartColour('--kept');
-      for (const window of answer.nextWindows) {
-        const left = Math.max(chartArea.left, axis.getPixelForValue(window.start));
-        const right = Math.min(chartArea.right, axis.getPixelForValue(window.end));
-        if (right > left) ctx.fillRect(left, chartArea.top, right - left, chartArea.height);
-      }
-      ctx.restore();
-    },
-  };
+  const windows = windowTint(answer.nextWindows);
   const band =
     answer.runs > 1 ? [through(answer, 'p10', before, from), through(answer, 'p90', before, from)] : [];
   return {
@@ -133,7 +99,7 @@ function build(
           {
             label: 'new blend',
             data: done,
-            backgroundColor: pattern(toDye),
+            backgroundColor: dyePattern(toDye),
             borderColor: chartColour('--ink'),
             fill: 'origin',
             ...line,
@@ -145,7 +111,7 @@ function build(
               { x: to, y: pool.hosts },
             ],
             // Of one image the two would look the same.
-            backgroundColor: fromDye === toDye ? chartColour('--rule') : pattern(fromDye),
+            backgroundColor: fromDye === toDye ? chartColour('--rule') : dyePattern(fromDye),
             borderColor: chartColour('--rule'),
             fill: band.length,
             ...line,
@@ -153,7 +119,10 @@ function build(
           },
         ],
       },
-      options: { ...options(from, to, pool.hosts, zone, 'hosts'), layout: { padding: { top: STRIP + 4 } } },
+      options: {
+        ...tideOptions({ from, to, max: pool.hosts, zone, unit: 'hosts' }),
+        layout: { padding: { top: STRIP + 4 } },
+      },
     },
     seats: {
       data: {
@@ -176,7 +145,7 @@ function build(
           },
         ],
       },
-      options: options(from, to, undefined, zone, 'seats'),
+      options: tideOptions({ from, to, zone, unit: 'seats' }),
     },
   };
 }
@@ -223,61 +192,6 @@ function heldStrip(held: ForecastAnswer['held']): Plugin<'line'> {
         if (label) ctx.fillText(label, left + 4, top + STRIP / 2 + 1);
       }
       ctx.restore();
-    },
-  };
-}
-
-const HOUR = 3_600_000;
-
-function options(
-  from: number,
-  to: number,
-  max: number | undefined,
-  zone: string,
-  unit: string,
-): ChartOptions<'line'> {
-  const every = [1, 2, 3, 6, 12, 24].find((hours) => (to - from) / (hours * HOUR) <= 9) ?? 24;
-  return {
-    responsive: true,
-    maintainAspectRatio: false,
-    interaction: { mode: 'nearest', axis: 'x', intersect: false },
-    scales: {
-      x: {
-        type: 'linear',
-        min: from,
-        max: to,
-        grid: { color: chartColour('--rule') },
-        ticks: {
-          color: chartColour('--quiet'),
-          maxRotation: 0,
-          callback: (value) => time(Number(value), zone),
-        },
-        afterBuildTicks: (axis) => {
-          const first = Math.ceil(from / (every * HOUR)) * every * HOUR;
-          axis.ticks = Array.from({ length: Math.floor((to - first) / (every * HOUR)) + 1 }, (_, i) => ({
-            value: first + i * every * HOUR,
-          }));
-        },
-      },
-      y: {
-        min: 0,
-        ...(max === undefined ? {} : { max }),
-        grid: { color: chartColour('--rule') },
-        ticks: { color: chartColour('--quiet'), precision: 0, maxTicksLimit: 5 },
-      },
-    },
-    plugins: {
-      legend: {
-        position: 'bottom',
-        align: 'start',
-        labels: { boxWidth: 14, boxHeight: 10, color: chartColour('--ink'), padding: 10 },
-      },
-      tooltip: {
-        callbacks: {
-          title: (items) => (items[0] ? moment(items[0].parsed.x ?? 0, zone) : ''),
-          label: (item) => `${item.dataset.label ?? ''}: ${Math.round(item.parsed.y ?? 0)} ${unit}`,
-        },
-      },
     },
   };
 }

@@ -23,6 +23,7 @@ import { rings } from './0020-rings.ts';
 import { hostWays } from './0021-host-ways.ts';
 import { promises } from './0022-promises.ts';
 import { hostDrift } from './0023-host-drift.ts';
+import { promisedProgress } from './0024-promised-progress.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -48,4 +49,5 @@ export const migrations: Record<string, Migration> = {
   '0021-host-ways': hostWays,
   '0022-promises': promises,
   '0023-host-drift': hostDrift,
+  '0024-promised-progress': promisedProgress,
 };

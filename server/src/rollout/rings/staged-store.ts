@@ -42,7 +42,7 @@ export interface StagedNow {
   readonly rings: readonly RingNow[];
 }
 
-const noHosts: StageCounts = { hosts: 0, waiting: 0, atWork: 0, done: 0, failed: 0, setAside: 0 };
+const noHosts: StageCounts = { hosts: 0, waiting: 0, atWork: 0, done: 0, failed: 0, setAside: 0, lost: 0 };
 
 export class StagedStore {
   constructor(
@@ -199,8 +199,8 @@ export class StagedStore {
 function failingBy(
   rollout: RolloutRow | undefined,
   { plan: { stop } }: PlannedRing,
-  { done, failed, setAside }: StageCounts,
+  { done, lost }: StageCounts,
 ): string | null {
   if (!rollout || rollout.paused_ms === null || !stop) return null;
-  return stopsFor({ done, failed: failed + setAside }, stop) ?? null;
+  return stopsFor({ done, failed: lost }, stop) ?? null;
 }
