@@ -388,7 +388,7 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     const changed = { ...plan, drainLimitMinutes: plan.drainLimitMinutes + 1 };
     return { ...byId(id), body: { plan: changed, why: 'told', basedOn: revision } };
   },
-  stopRollout: async () => byId(await openRollout()),
+  stopRollout: async () => ({ ...byId(await openRollout()), body: { letsGo: true } }),
   addRingOrder: async () => ({ body: await toldOrder() }),
   keepRingOrder: async () => ({
     ...byId((await keptOrder())?.id),

@@ -234,6 +234,10 @@ export const rolloutEndpoints = {
     summary: 'Start no more hosts; those at work are finished',
     changes: ['rollout', 'pool'],
     params: idParams,
+    body: z.strictObject({
+      /** Hosts from which people have yet to leave go back to them. */
+      letsGo: z.boolean().default(false),
+    }),
     response: done,
   }),
   revisions: endpoint({

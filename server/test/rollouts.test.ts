@@ -469,6 +469,43 @@ describe('a rollout that is stopped', () => {
   });
 });
 
+describe('a rollout that is stopped now', () => {
+  it('lets hosts go back from which people have yet to leave, as they were, and finishes the others', async () => {
+    // On a working day, with people on every host: some leave sooner than others.
+    const poolId = await makePool('people', 6);
+    const { id } = await server.send<{ id: string }>(
+      'post',
+      '/rollouts',
+      request(poolId, {
+        batch: 6,
+        maxUnavailable: 6,
+        drainLimitMinutes: 240,
+        window: { rule: 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', start: '10:00', end: '18:30' },
+        zone: 'UTC',
+      }),
+    );
+    let morning = (Math.floor(server.now / DAY) + 1) * DAY + 9 * 3_600_000;
+    while ([0, 6].includes(new Date(morning).getUTCDay())) morning += DAY;
+    await server.advance((morning - server.now) / 60_000);
+    await server.advance(62);
+    const stages = async () => (await hostsOfRollout(get, id)).map(({ stage }) => stage);
+    const before = await stages();
+    const draining = before.filter((stage) => stage === 'draining').length;
+    expect(draining, before.join()).toBeGreaterThan(0);
+    const after = await server.send('post', `/rollouts/${id}/stop`, { letsGo: true }).then(stages);
+    expect(after).not.toContain('draining');
+    const names = (await hostsOfRollout(get, id)).filter((_row, i) => before[i] === 'draining');
+    expect(names.map(({ host, attempts }) => [host.state, attempts])).toEqual(
+      names.map(() => ['in service', 0]),
+    );
+    await server.advance(12 * 60);
+    const ended = await rollout(id);
+    expect([ended.state, ended.endedAt === null]).toEqual(['stopped', false]);
+    // Nobody was signed out of them later, by an operation that was still under way.
+    expect((await stages()).filter((stage) => stage !== 'waiting' && stage !== 'done')).toEqual([]);
+  });
+});
+
 describe('the turn of a host', () => {
   const began = async (id: string) =>
     (await hostsOfRollout(get, id))

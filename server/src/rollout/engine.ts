@@ -38,6 +38,12 @@ const decided: Record<HostDecision, string> = {
   last: 'is to be the last',
 };
 
+interface StopOptions {
+  readonly letsGo?: boolean;
+  /** Of the way back which is to follow; 0 keeps the batch. */
+  readonly returnBatch?: number;
+}
+
 export class RolloutEngine {
   /** One thing at a time: the clock, the routes and the start-up all ask for work. */
   private turn: Promise<unknown> = Promise.resolve();
@@ -86,17 +92,24 @@ export class RolloutEngine {
     return this.inTurn(() => this.step(rolloutId));
   }
 
-  /** Starts no more hosts. `returnBatch` is that of the way back which is to follow; 0 keeps the batch. */
-  async stop(rolloutId: string, returnBatch?: number): Promise<void> {
+  /**
+   * Starts no more hosts; those at work are finished. With `letsGo` those from which people have yet to
+   * leave go back to them, since nothing on such a host was changed.
+   */
+  async stop(rolloutId: string, { letsGo = false, returnBatch }: StopOptions = {}): Promise<void> {
     await this.inTurn(async () => {
       const { rollout, pool } = await this.store.context(rolloutId);
       if (rollout.ended_ms !== null) throw conflict('This rollout has ended already');
+      const draining = letsGo
+        ? (await this.store.hosts(rolloutId)).filter(({ stage }) => stage === 'draining')
+        : [];
       await this.parts.db.transact(async () => {
         await this.pools.hosts.wantNothingNew(pool.id);
         await this.work.note(
           rollout,
           `${pool.name}: stopped; hosts at work are finished, no more are started`,
         );
+        for (const entry of draining) await this.work.letGo(rollout, entry);
         const goesBack = returnBatch === undefined ? {} : { return_batch: returnBatch };
         await this.parts.db
           .updateTable('rollout')
@@ -104,6 +117,8 @@ export class RolloutEngine {
           .where('id', '=', rolloutId)
           .execute();
       });
+      // What ends before it is called off finds its host gone on.
+      for (const entry of draining) await this.work.callOff(entry);
       await this.step(rolloutId);
     });
   }
@@ -115,7 +130,7 @@ export class RolloutEngine {
   async goBack(rolloutId: string, batch: number | undefined): Promise<string> {
     const row = await this.store.rollout(rolloutId);
     if (row.ended_ms === null) {
-      await this.stop(rolloutId, batch ?? 0);
+      await this.stop(rolloutId, { returnBatch: batch ?? 0 });
       const open = await this.parts.db
         .selectFrom('rollout')
         .select('id')

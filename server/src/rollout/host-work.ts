@@ -180,6 +180,25 @@ export class HostWork {
     return rolloutId;
   }
 
+  /** A host from which people have yet to leave goes back to them, in a transaction of the caller's. */
+  async letGo(rollout: RolloutRow, entry: RolloutHostRow): Promise<void> {
+    const host = await this.pools.hosts.get(entry.host_id);
+    const after = stateAfterWork({ isHeld: host.is_held === 1 });
+    await this.move(host, after);
+    await this.store.setEntry(entry, {
+      stage: 'waiting',
+      way: null,
+      attempts: entry.attempts - 1,
+      started_ms: entry.attempts > 1 ? entry.started_ms : null,
+    });
+    await this.note(rollout, `${host.name} goes back ${after === 'held' ? 'and is held' : 'into service'}`);
+  }
+
+  /** The outside operation of the stage that an entry was in. */
+  callOff(entry: RolloutHostRow): Promise<void> {
+    return this.parts.estate.operations.callOff(keyOf(entry));
+  }
+
   private async nextStage(context: RolloutContext, entry: RolloutHostRow, host: HostRow): Promise<void> {
     const now = this.parts.estate.clock.now();
     const stage = stageAfter(entry, context.request.packageVersionIds.length > 0);

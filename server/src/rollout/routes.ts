@@ -83,8 +83,8 @@ export function rolloutRoutes(
     return { id };
   });
 
-  door.serve(rolloutEndpoints.stop, async ({ params }) => {
-    await engine.stop(params.id);
+  door.serve(rolloutEndpoints.stop, async ({ params, body }) => {
+    await engine.stop(params.id, body);
     return DONE;
   });
 

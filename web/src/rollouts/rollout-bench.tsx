@@ -282,9 +282,23 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
           (rollout.pausedAt === null ? <PauseButton rollout={rollout} /> : <GoOnButton rollout={rollout} />)}
         {isRunning && <Button onClick={() => setChanging(true)}>Change</Button>}
         {isRunning && (
-          <Button loading={stopping.isLoading} onClick={() => void stop({ params: { id: rollout.id } })}>
+          <Button
+            loading={stopping.isLoading}
+            onClick={() => void stop({ params: { id: rollout.id }, body: {} })}
+          >
             Stop
           </Button>
+        )}
+        {isRunning && rollout.atWork > 0 && (
+          <Popconfirm
+            title="Stop, and let people stay who have yet to leave?"
+            description="Hosts that only wait for them go back into service as they are. Those being made or attached are finished: half made they are worth nothing."
+            okText="Let them stay"
+            cancelText="Leave it"
+            onConfirm={() => void stop({ params: { id: rollout.id }, body: { letsGo: true } })}
+          >
+            <Button loading={stopping.isLoading}>Stop now</Button>
+          </Popconfirm>
         )}
         {!rollout.isReturn && touched > 0 && (
           <Popconfirm
