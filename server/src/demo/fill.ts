@@ -218,12 +218,13 @@ async function fillPool(
   const worked = rollout ? workedHosts(rollout, names.length) : [];
   const machines = await estate.seed.hosts(
     // Hosts were rolled out over some nights, at half past two; those that are done since have what is new.
-    names.map((host, i) => ({
-      name: host,
-      imageId: version(rollout && worked[i] ? rollout.toVersion : pool.version).imageId,
-      rebuiltAt:
-        worked[i]?.finished ?? start - (12 - Math.floor((i * 4) / names.length)) * DAY - 330 * MINUTE,
-    })),
+    names.map((host, i) => {
+      const thereSince = start - (12 - Math.floor((i * 4) / names.length)) * DAY - 330 * MINUTE;
+      const done = worked[i];
+      return rollout && done
+        ? { name: host, imageId: version(rollout.toVersion).imageId, rebuiltAt: done.finished, thereSince }
+        : { name: host, imageId: version(pool.version).imageId, rebuiltAt: thereSince };
+    }),
     { name, site, network, size, disks: disksOf(pool), ou: pool.unit },
   );
   const rows = names.map((host, i) => ({

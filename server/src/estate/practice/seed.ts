@@ -190,7 +190,11 @@ export class PracticeSeed {
         .values(
           machines
             .slice(i, i + 300)
-            .map(({ id, power, power_since_ms }) => ({ machine_id: id, at_ms: power_since_ms, power })),
+            .flatMap(({ id, power, power_since_ms }, k) =>
+              [hosts[i + k]?.thereSince ?? [], power_since_ms]
+                .flat()
+                .map((at_ms) => ({ machine_id: id, at_ms, power })),
+            ),
         )
         .execute();
     for (const host of hosts) await this.seedDisks(host, pool.site, pool.disks, byId);
@@ -228,4 +232,6 @@ export interface SeededHost {
   readonly imageId: string;
   /** When its disks were made last. */
   readonly rebuiltAt: Instant;
+  /** Since when it is there, where it was made anew since. */
+  readonly thereSince?: Instant;
 }
