@@ -1,6 +1,6 @@
 /** Keeping pools right: spares and power, more hosts, physical machines, and images streamed to many. */
 import { describe, expect, it } from 'vitest';
-import type { PoolSummary } from '@vatline/contract/pool/endpoints';
+import type { PoolDetail, PoolSummary } from '@vatline/contract/pool/endpoints';
 import type { Streaming } from '@vatline/contract/pool/streaming';
 import type { RunningApp } from '../server/test/running-app.ts';
 import type { Visitor } from './browser.ts';
@@ -125,7 +125,10 @@ describe('settings of a pool that is there', () => {
     await visitor.type('Why no other image may come', 'exams until Friday');
     await visitor.click('Hold it');
     await visitor.sees('What it is made from is held exams until Friday');
-    await open(`/rollouts/new?pool=${id}`);
+    // What it runs may be made anew; another image may not come.
+    const { blends, blend } = await app.api<PoolDetail>(`/pools/${id}`);
+    const other = blends.find((one) => one.imageVersionId !== blend?.imageVersionId);
+    await open(`/rollouts/new?pool=${id}&blend=${other?.id ?? ''}`);
     await visitor.sees('what map-lab is made from is held: exams until Friday');
   });
 });
