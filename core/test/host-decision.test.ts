@@ -14,9 +14,11 @@ describe('what may be decided about a host', () => {
       if (stage !== 'waiting' && stage !== 'failed') expect(allowed(stage), stage).toEqual([]);
   });
 
-  it('is no turn in a rollout that was stopped, and nothing in one that is over', () => {
+  it('is no turn in a rollout that was stopped, and nothing starts in one that is over', () => {
     expect(allowed('waiting', { isStopped: true })).toEqual(['set aside']);
-    expect(allowed('failed', { hasEnded: true })).toEqual([]);
+    expect(allowed('waiting', { hasEnded: true })).toEqual([]);
+    // It is given up for good; to try it again there is no rollout any more.
+    expect(allowed('failed', { hasEnded: true })).toEqual(['set aside']);
   });
 
   it('puts it before or behind all others that wait', () => {

@@ -9,7 +9,9 @@ export function decisionRefusal(
   decision: HostDecision,
   host: { readonly stage: HostStage; readonly hasEnded: boolean; readonly isStopped: boolean },
 ): string | undefined {
-  if (host.hasEnded) return 'This rollout has ended already';
+  // A failed host may be given up for good also afterwards; nothing starts any more.
+  if (host.hasEnded && !(decision === 'set aside' && host.stage === 'failed'))
+    return 'This rollout has ended already';
   switch (decision) {
     case 'retry':
       return host.stage === 'failed' ? undefined : 'This host has not failed';

@@ -345,9 +345,11 @@ function FailedHosts({ rollout }: { rollout: Rollout }) {
           title={host.name}
           action={
             <span className="row" style={{ marginTop: 6 }}>
-              <Button size="small" onClick={() => decide(host.id, 'retry')}>
-                Try again
-              </Button>
+              {rollout.endedAt === null && (
+                <Button size="small" onClick={() => decide(host.id, 'retry')}>
+                  Try again
+                </Button>
+              )}
               <Button size="small" onClick={() => decide(host.id, 'set aside')}>
                 Set aside
               </Button>
