@@ -5,6 +5,20 @@ import type { Percentiles } from './forecast/forecast.ts';
 /** When each equal part of the hosts is through, in 1, 5 and 9 of 10 runs; null for never. */
 export type Marks = readonly Percentiles<Instant | null>[];
 
+/** Instants of a forecast have parts of milliseconds. */
+export function wholeInstant(at: Instant | null): Instant | null {
+  return at === null ? null : Math.round(at);
+}
+
+/** Marks as they are kept. */
+export function wholeMarks(marks: Marks): Percentiles<Instant | null>[] {
+  return marks.map(({ p10, p50, p90 }) => ({
+    p10: wholeInstant(p10),
+    p50: wholeInstant(p50),
+    p90: wholeInstant(p90),
+  }));
+}
+
 export const paces = ['ahead', 'as forecast', 'behind'] as const;
 export type Pace = (typeof paces)[number];
 

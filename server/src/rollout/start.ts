@@ -4,6 +4,7 @@ import { blendFaults } from '@vatline/core/rollout/blends/checks';
 import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
 import { windowFromNow } from '@vatline/core/rollout/window-from-now';
 import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
+import { wholeInstant, wholeMarks } from '@vatline/core/rollout/progress';
 import { planFaults } from '@vatline/core/rollout/forecast/plan';
 import { listWindows } from '@vatline/core/time/windows';
 import type { Fault } from '@vatline/core/result';
@@ -198,7 +199,7 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
     at_ms: at,
     says: '',
     why: '',
-    expected_ms: rounded(promised.finish.p90),
+    expected_ms: wholeInstant(promised.finish.p90),
   });
   await addHosts(parts, id, planned.hosts, to.id);
   await parts.journal.note({
@@ -213,22 +214,12 @@ export async function keepRollout(parts: Parts, plans: Plans, prepared: Prepared
 
 /** A forecast as a rollout keeps it. */
 export function promiseColumns({ finish, progress }: Promised) {
-  const marks = progress.map(({ p10, p50, p90 }) => ({
-    p10: rounded(p10),
-    p50: rounded(p50),
-    p90: rounded(p90),
-  }));
   return {
-    promised_p10_ms: rounded(finish.p10),
-    promised_p50_ms: rounded(finish.p50),
-    promised_ms: rounded(finish.p90),
-    promised_progress_json: JSON.stringify(marks),
+    promised_p10_ms: wholeInstant(finish.p10),
+    promised_p50_ms: wholeInstant(finish.p50),
+    promised_ms: wholeInstant(finish.p90),
+    promised_progress_json: JSON.stringify(wholeMarks(progress)),
   };
-}
-
-/** Instants of a forecast have parts of milliseconds. */
-function rounded(at: number | null): number | null {
-  return at === null ? null : Math.round(at);
 }
 
 /** SQLite takes about 32,000 values in a statement. */

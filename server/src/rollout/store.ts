@@ -5,7 +5,7 @@ import type { Plan, Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
 import { planFaults, restOfRing } from '@vatline/core/rollout/forecast/plan';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
-import type { Marks } from '@vatline/core/rollout/progress';
+import { wholeInstant, wholeMarks, type Marks } from '@vatline/core/rollout/progress';
 import { MINUTE, type Instant } from '@vatline/core/time/instant';
 import { openOrNextWindow, type WindowRule, type WindowSpan } from '@vatline/core/time/windows';
 import type { Parts } from '../platform/parts.ts';
@@ -228,14 +228,14 @@ export class RolloutStore {
     return new Map(ids.map((id) => [id, countStages(rows.filter((row) => row.rollout_id === id))]));
   }
 
-  /** Those under way at some time of a stretch, the oldest first. */
+  /** Those under way at some time of a stretch, the newest first. */
   async between(from: Instant, to: Instant, limit: number): Promise<Rollout[]> {
     const rows = await this.parts.db
       .selectFrom('rollout')
       .selectAll()
       .where('started_ms', '<=', to)
       .where(({ eb, or }) => or([eb('ended_ms', 'is', null), eb('ended_ms', '>=', from)]))
-      .orderBy('started_ms')
+      .orderBy('started_ms', 'desc')
       .orderBy('id')
       .limit(limit)
       .execute();
@@ -374,13 +374,8 @@ export class RolloutStore {
 
   private async restOf(row: RolloutRow, kept: Plan, left: number): Promise<Rest> {
     const answer = await this.forecastRest(row, kept, left);
-    const whole = (at: number | null) => (at === null ? null : Math.round(at));
-    const marks = (answer?.progress ?? []).map(({ p10, p50, p90 }) => ({
-      p10: whole(p10),
-      p50: whole(p50),
-      p90: whole(p90),
-    }));
-    return { end: whole(answer?.finish.p90 ?? null), hosts: left, marks };
+    const marks = wholeMarks(answer?.progress ?? []);
+    return { end: wholeInstant(answer?.finish.p90 ?? null), hosts: left, marks };
   }
 
   /** What is left of a rollout as it looks now; null where it does not go on. */
