@@ -1,5 +1,5 @@
 /** What is planned, as a calendar that other programs subscribe to. */
-import type { Planned } from '@vatline/contract/planned';
+import { MOST_PLANNED, type Planned } from '@vatline/contract/planned';
 import { calendarText } from '@vatline/core/time/calendar-text';
 import { DAY } from '@vatline/core/time/instant';
 import type { Parts } from '../platform/parts.ts';
@@ -14,6 +14,7 @@ export async function subscription(parts: Parts, stores: PlannedStores, weeks: n
     madeAt: now,
     events: planned
       .filter(({ isOver }) => !isOver)
+      .slice(0, MOST_PLANNED)
       .map((one) => ({
         id: `${one.id}@vat-line`,
         summary: summaryOf(one),

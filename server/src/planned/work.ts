@@ -3,7 +3,8 @@ import type { Planned } from '@vatline/contract/planned';
 import type { Rollout } from '@vatline/contract/rollout';
 import { planCuts } from '@vatline/core/image/cut-plan';
 import { workAfterCut } from '@vatline/core/rollout/usual-work';
-import { MINUTE, type Instant } from '@vatline/core/time/instant';
+import { DAY, MINUTE, type Instant } from '@vatline/core/time/instant';
+import { nextOccurrences } from '@vatline/core/time/occurrences';
 import { windowsFrom } from '@vatline/core/time/windows';
 import type { CutSchedules } from '../image/cut-schedules.ts';
 import type { ImageStore } from '../image/store.ts';
@@ -25,6 +26,8 @@ export interface PlannedStores {
 const MOST_ROLLOUTS = 2_000;
 /** Of one schedule: a year of weekly ones. */
 const MOST_CUTS = 60;
+/** So long after a cut what follows it may begin, with some nights for it. */
+const LONGEST_AFTER = 40 * DAY;
 /** What is drawn of a window in which little was done. */
 const LEAST_SHOWN = 30 * MINUTE;
 
@@ -137,7 +140,8 @@ async function ringWork(
       worksUntil: end,
       isEnough: true,
       loads: version === null ? [] : [...(pools.get(poolId)?.loadsOf(batch) ?? [])],
-      hosts: pools.get(poolId)?.hosts ?? null,
+      // A share of its pool, perhaps; which hosts it takes is known when it begins.
+      hosts: null,
       batch,
       version,
       isOver: false,
@@ -156,16 +160,19 @@ async function scheduledWork(
   [from, to]: Stretch,
 ): Promise<Planned[]> {
   const names = new Map((await images.lines.all()).map(({ id, name }) => [id, name]));
-  const now = Math.max(from, parts.estate.clock.now());
+  const first = Math.max(from - LONGEST_AFTER, parts.estate.clock.now());
   return (await schedules.all()).flatMap(({ lineId, schedule, after }) => {
     const rollouts = schedule.rollouts.map((row) => {
       const pool = pools.get(row.poolId);
       return { ...row, work: pool && workAfterCut(pool, row.batch) };
     });
-    const plan = planCuts({ ...schedule, rollouts }, Math.max(after, now), MOST_CUTS);
+    const begin = Math.max(after, first);
+    // Only those that are shown are planned with what follows them.
+    const cuts = nextOccurrences(schedule, begin, MOST_CUTS);
+    const count = cuts.ok ? cuts.value.filter((at) => at <= to).length : 0;
+    const plan = planCuts({ ...schedule, rollouts }, begin, count);
     const link = { lineId, to: `/images/${lineId}/schedule`, version: null, isOver: false } as const;
     return (plan.ok ? plan.value : []).flatMap(({ cutAt, rollouts: following }): Planned[] => {
-      if (cutAt > to) return [];
       const cut: Planned = {
         ...link,
         id: `cut-${lineId}-${cutAt}`,
@@ -190,7 +197,7 @@ async function scheduledWork(
         const batch = schedule.rollouts[place]?.batch ?? 1;
         return windows.map(({ span, worksUntil }): Planned => ({
           ...link,
-          id: `after-${lineId}-${poolId}-${span.start}`,
+          id: `after-${lineId}-${cutAt}-${place}-${span.start}`,
           kind: 'after a cut',
           of: `after-${lineId}-${cutAt}-${place}`,
           partOf: `after-${lineId}-${cutAt}`,
