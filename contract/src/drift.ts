@@ -15,6 +15,7 @@ export const driftedHostSchema = z.object({
   pool: z.string(),
   /** What it should have. */
   blend: z.object({
+    id: z.string(),
     number: z.number(),
     dye: dyeSchema,
     imageVersionId: z.string(),
@@ -56,8 +57,6 @@ export const driftEndpoints = {
         drifted: z.number(),
         /** Null where it was never looked at. */
         lookedAt: instant.nullable(),
-        /** What the pool as a whole is to run, for a rollout that mends; null before its first hosts. */
-        blendId: z.string().nullable(),
       }),
     ),
   }),

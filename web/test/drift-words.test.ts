@@ -44,10 +44,19 @@ describe('drift in words', () => {
   });
 
   it('says why those that are chosen cannot be mended at once', () => {
-    const one = { poolId: 'a', mending: 'rebuild' } as const;
+    const blend = {
+      id: 'b1',
+      number: 1,
+      dye: 'indigo',
+      imageVersionId: 'v',
+      imageNumber: 15,
+      lineId: 'l',
+    } as const;
+    const one = { poolId: 'a', mending: 'rebuild', blend } as const;
     expect(whyNotMended([])).toBe('choose the hosts to mend');
     expect(whyNotMended([one, { ...one, poolId: 'b' }])).toMatch(/one pool/);
     expect(whyNotMended([one, { ...one, mending: 'by hand' }])).toMatch(/no rollout reaches/);
+    expect(whyNotMended([one, { ...one, blend: { ...blend, id: 'b2' } }])).toMatch(/different blends/);
     expect(whyNotMended([one, one])).toBeUndefined();
   });
 });

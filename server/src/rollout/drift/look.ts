@@ -43,7 +43,7 @@ export class DriftLook {
     private readonly pools: PoolStore,
   ) {}
 
-  /** Looks at everything, now and every hour from now on. */
+  /** Looks at everything at the next full hour, and every hour from then on. */
   arm(): void {
     const { clock } = this.parts.estate;
     const at = (Math.floor(clock.now() / EVERY) + 1) * EVERY;
@@ -203,6 +203,8 @@ export class DriftLook {
         await db
           .insertInto('host_drift')
           .values(rows.slice(i, i + AT_ONCE))
+          // Two containers of one name are one finding.
+          .onConflict((c) => c.doNothing())
           .execute();
       return found
         .filter(({ host, drift }) => drift.some((one) => !before.has(keyOf(host, one))))

@@ -77,7 +77,7 @@ async function driftedHosts(
     .innerJoin('image_version', 'image_version.id', 'blend.image_version_id')
     .select(['host.id', 'host.name', 'host.pool_id', 'pool.name as pool', 'blend.number', 'dye'])
     .select(['image_version.number as imageNumber', 'image_version.line_id as lineId'])
-    .select(['blend.image_version_id as imageVersionId'])
+    .select(['blend.id as blendId', 'blend.image_version_id as imageVersionId'])
     .select(['service', 'work', 'power', 'is_held'])
     .where('host.id', 'in', ids)
     .execute();
@@ -93,6 +93,7 @@ async function driftedHosts(
           poolId: row.pool_id,
           pool: row.pool,
           blend: {
+            id: row.blendId,
             number: row.number,
             dye: row.dye,
             imageVersionId: row.imageVersionId,
@@ -114,7 +115,7 @@ async function driftByPool({ db }: Parts) {
   const rows = await db
     .selectFrom('pool')
     .leftJoin('drift_look', 'drift_look.pool_id', 'pool.id')
-    .select(['pool.id as poolId', 'pool.name as pool', 'blend_id as blendId', 'drift_look.at_ms as lookedAt'])
+    .select(['pool.id as poolId', 'pool.name as pool', 'drift_look.at_ms as lookedAt'])
     .orderBy('pool.name')
     .execute();
   const counted = await db

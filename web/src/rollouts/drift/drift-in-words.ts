@@ -62,10 +62,14 @@ export function poolInWords({ hosts, drifted, lookedAt }: PoolDrift): string {
 }
 
 /** Why those that are chosen cannot be mended by one rollout; nothing where they can. */
-export function whyNotMended(chosen: readonly Pick<DriftedHost, 'poolId' | 'mending'>[]): string | undefined {
+export function whyNotMended(
+  chosen: readonly Pick<DriftedHost, 'poolId' | 'blend' | 'mending'>[],
+): string | undefined {
   if (chosen.length === 0) return 'choose the hosts to mend';
   if (new Set(chosen.map(({ poolId }) => poolId)).size > 1)
     return 'a rollout mends hosts of one pool; choose those of one';
+  if (new Set(chosen.map(({ blend }) => blend.id)).size > 1)
+    return 'they are on different blends; mend those of one first';
   if (chosen.some(({ mending }) => mending === 'by hand'))
     return 'one of them no rollout reaches; keep it out of service';
   return undefined;

@@ -76,11 +76,7 @@ function Drift({ poolId }: { readonly poolId: string | undefined }) {
           <LookAtAll pools={shown} />
         )}
         {rows.length > 0 && (
-          <Mend
-            chosen={rows.filter((row) => chosen.has(row.id))}
-            pools={pools ?? []}
-            done={() => setChosen(new Set())}
-          />
+          <Mend chosen={rows.filter((row) => chosen.has(row.id))} done={() => setChosen(new Set())} />
         )}
         <PagedList
           list={list}
@@ -162,19 +158,17 @@ function LookAtAll({ pools }: { readonly pools: readonly { readonly poolId: stri
 
 interface MendProps {
   readonly chosen: readonly DriftedHost[];
-  readonly pools: readonly { readonly poolId: string; readonly blendId: string | null }[];
   readonly done: () => void;
 }
 
-function Mend({ chosen, pools, done }: MendProps) {
+function Mend({ chosen, done }: MendProps) {
   const navigate = useNavigate();
   const [act, acting] = poolsApi.useActOnHostsMutation();
   const why = whyNotMended(chosen);
   const [first] = chosen;
   const mend = () => {
-    const blend = pools.find(({ poolId }) => poolId === first?.poolId)?.blendId ?? '';
     const hosts = chosen.map(({ name }) => name).join(',');
-    void navigate(`/rollouts/new?pool=${first?.poolId ?? ''}&blend=${blend}&hosts=${hosts}`);
+    void navigate(`/rollouts/new?pool=${first?.poolId ?? ''}&blend=${first?.blend.id ?? ''}&hosts=${hosts}`);
   };
   const keepOut = async () => {
     for (const id of new Set(chosen.map(({ poolId }) => poolId))) {
