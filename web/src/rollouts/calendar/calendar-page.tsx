@@ -18,7 +18,7 @@ import { Button, Segmented } from 'antd';
 import { useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { Planned } from '@vatline/contract/planned';
-import { collisionsIn, type Collision } from '@vatline/core/rollout/calendar/collisions';
+import type { Collision } from '@vatline/core/rollout/calendar/collisions';
 import { formatDate, wallClock, type LocalDate } from '@vatline/core/time/zone';
 import { plannedApi } from '../../api/planned.ts';
 import { problemOf } from '../../api/problem.ts';
@@ -42,6 +42,7 @@ import {
 import { collisionInWords } from './collisions-in-words.ts';
 import { dayNotes } from './day-notes.tsx';
 import { KeepMove, MovePreview, type Move } from './move.tsx';
+import { collisionsAhead } from './moved-planned.ts';
 import { ListView } from './list-view.tsx';
 import { MonthView } from './month-view.tsx';
 import { WeekView } from './week-view.tsx';
@@ -72,12 +73,10 @@ function Calendar() {
   const show = (to: LocalDate, as: CalendarView = view) =>
     setSearch({ view: as, from: formatDate(to) }, { replace: true });
   const [from, to] = [days[0]?.start ?? 0, days.at(-1)?.end ?? 0];
-  const { data, error } = plannedApi.usePlannedQuery({ query: { from, to } });
+  // Of another month nothing is said with the numbers of this one.
+  const { currentData: data, error } = plannedApi.usePlannedQuery({ query: { from, to } });
   const planned = useMemo(() => data?.planned ?? [], [data]);
-  const collisions = useMemo(
-    () => collisionsIn(planned.filter(isAhead), data?.stores ?? []),
-    [planned, data],
-  );
+  const collisions = useMemo(() => collisionsAhead(planned, data?.stores ?? []), [planned, data]);
   const [dragged, setDragged] = useState<Move | undefined>();
   return (
     <section className="work calendar" aria-label="Calendar">
@@ -122,11 +121,6 @@ function Calendar() {
   );
 }
 
-/** What is over collides with nothing any more. */
-function isAhead({ isOver }: Planned): boolean {
-  return !isOver;
-}
-
 /** More than these are said when somebody asks. */
 const COLLISIONS_SHOWN = 2;
 
@@ -142,10 +136,11 @@ function Collisions({
 }) {
   const { zone } = useEstateTime();
   const [isOpen, setOpen] = useState(false);
-  const more = isOpen ? 0 : collisions.length - COLLISIONS_SHOWN;
+  const most = isOpen ? MOST_COLLISIONS : COLLISIONS_SHOWN;
+  const more = collisions.length - most;
   return (
     <div className="collisions">
-      {collisions.slice(0, isOpen ? MOST_COLLISIONS : COLLISIONS_SHOWN).map((collision) => {
+      {collisions.slice(0, most).map((collision) => {
         const { title, detail } = collisionInWords(collision, planned, zone);
         return (
           <Finding
@@ -158,7 +153,7 @@ function Collisions({
         );
       })}
       {more > 0 && (
-        <Button type="link" size="small" onClick={() => setOpen(true)}>
+        <Button type="link" size="small" disabled={isOpen} onClick={() => setOpen(true)}>
           and {plural(more, 'more collision')}
         </Button>
       )}

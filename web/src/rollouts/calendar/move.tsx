@@ -1,10 +1,9 @@
 /** Moving something planned: what would come of it while it is dragged, and keeping it when it is dropped. */
 import { Button, Modal } from 'antd';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { Planned } from '@vatline/contract/planned';
 import { planCuts } from '@vatline/core/image/cut-plan';
-import { collisionsIn } from '@vatline/core/rollout/calendar/collisions';
 import { movedWindow, type MovedBy } from '@vatline/core/rollout/calendar/moved-window';
 import type { StoreLimit } from '@vatline/core/rollout/calendar/planned-work';
 import { ruleInWords } from '@vatline/core/time/rule-in-words';
@@ -17,7 +16,7 @@ import { capital, moment, plural } from '../../parts/format.ts';
 import { useSettled } from '../../parts/use-settled.ts';
 import { useEstateTime } from '../../shell/clock.ts';
 import { ChangePlan, Outcome } from '../change-plan.tsx';
-import { plannedMoved, scheduleMoved } from './moved-planned.ts';
+import { collisionsAhead, plannedMoved, scheduleMoved } from './moved-planned.ts';
 
 export interface Move {
   readonly planned: Planned;
@@ -33,7 +32,10 @@ interface PreviewProps extends Move {
 }
 
 export function MovePreview({ planned, by, all, stores }: PreviewProps) {
-  const meets = collisionsIn(plannedMoved(all, planned, by), stores).length;
+  const meets = useMemo(
+    () => collisionsAhead(plannedMoved(all, planned, by), stores).length,
+    [all, planned, by, stores],
+  );
   return (
     <div className="move-preview">
       <div role="status">

@@ -1,9 +1,19 @@
 /** Something planned, moved: what it is then, and how the calendar looks with it. */
 import type { CutScheduleRequest } from '@vatline/contract/cut-schedule';
 import type { Planned } from '@vatline/contract/planned';
+import { collisionsIn, type Collision } from '@vatline/core/rollout/calendar/collisions';
+import type { StoreLimit } from '@vatline/core/rollout/calendar/planned-work';
 import { movedWindow, type MovedBy } from '@vatline/core/rollout/calendar/moved-window';
 import { DAY, MINUTE } from '@vatline/core/time/instant';
 import { ok, refuse, type Result } from '@vatline/core/result';
+
+/** What gets in each other's way of what is still to come. */
+export function collisionsAhead(planned: readonly Planned[], stores: readonly StoreLimit[]): Collision[] {
+  return collisionsIn(
+    planned.filter(({ isOver }) => !isOver),
+    stores,
+  );
+}
 
 /** All windows of the same rule, so much later; clock changes between left aside. */
 export function plannedMoved(
