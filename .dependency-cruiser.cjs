@@ -47,7 +47,7 @@ const serverFloors = [
   ['rollout/', 'readiness/', 'streaming/', 'chassis/'],
   ['image/'],
   ['planned/'],
-  ['bulk/', 'home/', 'estate-station/', 'first-desktops/'],
+  ['ahead/', 'bulk/', 'home/', 'estate-station/', 'first-desktops/'],
   ['demo/', 'all-stores\\.ts'],
   ['all-routes\\.ts'],
   ['application\\.ts'],

@@ -98,7 +98,11 @@ describe('something planned', () => {
     const mark = await page.waitForSelector('[aria-label^="desk-staff to In 15, Sat 27 Mar"]');
     await mark?.focus();
     await page.keyboard.press('Space');
-    for (const key of ['ArrowRight', 'ArrowRight'] as const) await page.keyboard.press(key);
+    // Picked up: only then are arrows listened for.
+    await visitor.sees('desk-staff: on Saturday, 01:00 to 05:00', '.move-preview');
+    await page.keyboard.press('ArrowRight');
+    await visitor.sees('desk-staff: on Saturday, 01:15 to 05:15', '.move-preview');
+    await page.keyboard.press('ArrowRight');
     await visitor.sees('desk-staff: on Saturday, 01:30 to 05:30', '.move-preview');
     await page.keyboard.press('ArrowUp');
     await visitor.sees('desk-staff: on Friday, 01:30 to 05:30', '.move-preview');

@@ -41,6 +41,7 @@ import '../web/src/api/installed.ts';
 import '../web/src/api/jobs.ts';
 import '../web/src/api/option-sheets.ts';
 import '../web/src/api/packages.ts';
+import '../web/src/api/ahead.ts';
 import '../web/src/api/planned.ts';
 import '../web/src/api/chassis.ts';
 import '../web/src/api/pools.ts';
@@ -127,6 +128,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
   return {
     ...Object.fromEntries(namesOf(true).map((name) => [name, none])),
     tape: [{ query: { from: Date.UTC(2027, 0, 1), to: Date.UTC(2027, 3, 1) } }],
+    ahead: [{ query: { of: 'pool', who: pool?.id, at: Date.UTC(2027, 3, 5) } }],
     planned: [{ query: { from: Date.UTC(2027, 2, 1), to: Date.UTC(2027, 3, 5) } }],
     users: [{ query: { q: 'a' } }],
     line: [of.line],

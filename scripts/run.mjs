@@ -278,7 +278,9 @@ switch (verb) {
       '--conditions=source',
       '--import',
       'tsx',
-      ...(rest[0] === 'table' ? ['bench/kill-table.ts', ...rest.slice(1)] : ['bench/chaos.ts', ...rest]),
+      ...(rest[0] === 'table' || rest[0] === 'month'
+        ? [{ table: 'bench/kill-table.ts', month: 'bench/month.ts' }[rest[0]], ...rest.slice(1)]
+        : ['bench/chaos.ts', ...rest]),
     ]);
     break;
   case 'promises':

@@ -18,6 +18,7 @@ import { hostEndpoints } from './pool/host.ts';
 import { driftEndpoints } from './drift.ts';
 import { homeEndpoints } from './home.ts';
 import { progressEndpoints } from './rollout-progress.ts';
+import { aheadEndpoints } from './ahead.ts';
 import { plannedEndpoints, plannedFileEndpoints } from './planned.ts';
 import { imageEndpoints, imageFileEndpoints } from './image.ts';
 import { installationEndpoints, installationFileEndpoints } from './installation.ts';
@@ -46,6 +47,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   home: homeEndpoints,
   drift: driftEndpoints,
   rolloutProgress: progressEndpoints,
+  ahead: aheadEndpoints,
   planned: plannedEndpoints,
   plannedFiles: plannedFileEndpoints,
   firstDesktops: firstDesktopsEndpoints,

@@ -7,7 +7,7 @@ import { stretchInstant } from './home.ts';
 import { dyeSchema } from './image.ts';
 
 /** A month with the weeks that it begins and ends in, twice. */
-const MOST_DAYS = 92;
+export const MOST_DAYS = 92;
 
 /** Windows of 300 pools on every night of a month; what is beyond is counted. */
 export const MOST_PLANNED = 10_000;

@@ -1,5 +1,6 @@
 /** The API: the endpoints of all features behind one door. */
 import { accessRoutes } from './access/routes.ts';
+import { aheadRoutes } from './ahead/routes.ts';
 import { bulkRoutes } from './bulk/routes.ts';
 import { calendarRoutes } from './calendar/routes.ts';
 import { clockRoutes } from './estate-station/clock-routes.ts';
@@ -61,6 +62,7 @@ export function allRoutes(door: Door, parts: Parts, stores: AllStores): void {
   hostStations(door, parts, stores);
   homeRoutes(door, parts, stores);
   plannedRoutes(door, parts, stores);
+  aheadRoutes(door, parts, stores);
   estateRoutes(door, parts, stores.pools);
   quotaRoutes(door, parts);
   siteRoutes(door, parts, stores.pools);

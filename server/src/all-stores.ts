@@ -57,6 +57,7 @@ export interface AllStores {
   readonly ringOrders: RingOrders;
   readonly ringPlanner: RingPlanner;
   readonly stagedPresenter: StagedPresenter;
+  readonly stagedStore: StagedStore;
   readonly staged: StagedRollouts;
   readonly schedules: CutSchedules;
 }
@@ -99,6 +100,7 @@ export async function openStores(parts: Parts): Promise<AllStores> {
     ringOrders,
     ringPlanner,
     stagedPresenter: new StagedPresenter(parts, ringPlanner, stagedStore, rollouts),
+    stagedStore,
     staged,
     schedules: new CutSchedules(parts, images, new Following(parts, plans, staged)),
   };

@@ -2,6 +2,7 @@
 import { expect, it } from 'vitest';
 import { chaos } from './chaos.ts';
 import { killTable } from './kill-table.ts';
+import { month } from './month.ts';
 
 it('killed after random changes, everything begun comes to its end: nothing lost, double, stuck or left behind', async () => {
   const { wrong, kills, begun } = await chaos(4, 'a short night');
@@ -21,3 +22,11 @@ it.each(['pool', 'cut', 'rollout', 'attach', 'rings', 'switch'] as const)(
   },
   180_000,
 );
+
+it('over the week in which the clocks go forward, with a gate that holds and a way back, kills lose nothing either', async () => {
+  const { wrong, kills, cuts, journal, held, wentBack } = await month(8, 3, 'a week');
+  expect(wrong).toEqual([]);
+  expect([kills, cuts, held]).toEqual([3, 1, 'half: 1 host failed; it stops at 1']);
+  expect(wentBack).toBeGreaterThan(0);
+  expect(journal.done).toBeGreaterThan(60);
+}, 240_000);

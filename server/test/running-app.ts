@@ -90,13 +90,11 @@ export class RunningApp {
     rmSync(this.folder, { recursive: true, force: true });
   }
 
-  async api<T>(path: string, body?: object): Promise<T> {
-    const response = await fetch(
-      `${this.address}/api/v1${path}`,
-      body
-        ? { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }
-        : {},
-    );
+  async api<T>(path: string, body?: object, method = body ? 'POST' : 'GET'): Promise<T> {
+    const response = await fetch(`${this.address}/api/v1${path}`, {
+      method,
+      ...(body && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+    });
     if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
     return (await response.json()) as T;
   }

@@ -73,6 +73,15 @@ export interface Membership {
 
 /** Every group a person is in, directly or by nesting; a cycle is reported and not followed twice. */
 export function memberships(user: string, groups: readonly Group[]): Membership {
+  const direct = groups.filter(({ users }) => users.includes(user));
+  return climb(
+    direct.map(({ name }) => name),
+    groups,
+  );
+}
+
+/** Some groups and every group that they are in, directly or by nesting. */
+export function climb(from: readonly string[], groups: readonly Group[]): Membership {
   const parents = new Map<string, string[]>();
   for (const group of groups) {
     for (const child of group.groups) {
@@ -83,7 +92,7 @@ export function memberships(user: string, groups: readonly Group[]): Membership 
   }
   const paths = new Map<string, readonly string[]>();
   const cycles: string[][] = [];
-  const queue = groups.filter((g) => g.users.includes(user)).map((g) => [g.name]);
+  const queue = from.map((name) => [name]);
   for (let path = queue.shift(); path; path = queue.shift()) {
     const name = path[path.length - 1] as string;
     if (paths.has(name)) continue;

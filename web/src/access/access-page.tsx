@@ -12,7 +12,7 @@ import { Station } from '../shell/station.tsx';
 import { Explain } from '../parts/explain.tsx';
 import { Field, ProblemNote } from '../parts/field.tsx';
 import { plural } from '../parts/format.ts';
-import { rowsOf, totalOf } from '../parts/paged-list.tsx';
+import { PersonChoice } from '../parts/person-choice.tsx';
 import { useAllPackages } from '../parts/all-packages.ts';
 
 export function AccessPage() {
@@ -45,45 +45,15 @@ export function AccessPage() {
   );
 }
 
-/** People that are asked for at once. */
-const SHOWN = 30;
-
 function PersonPicker({ user }: { user: string | null }) {
   const [, setSearch] = useSearchParams();
-  const [text, setText] = useState('');
-  const list = estateApi.useUsersInfiniteQuery({ query: { q: text, limit: SHOWN } });
-  const people = rowsOf(list);
-  const more = (totalOf(list) ?? 0) - people.length;
   return (
     <div className="see-as-picker">
       <span className="quiet">See as</span>
-      <Select
-        showSearch
-        allowClear
-        filterOption={false}
-        aria-label="See as"
-        placeholder="a person: name, account or role"
-        style={{ width: 340 }}
+      <PersonChoice
+        label="See as"
         value={user}
-        onSearch={setText}
-        onChange={(account: string | null | undefined) => setSearch(account ? { user: account } : {})}
-        options={people.map((person) => ({
-          value: person.account,
-          label: `${person.name}, ${person.role}, ${person.branch}`,
-        }))}
-        onPopupScroll={({ currentTarget: { scrollTop, clientHeight, scrollHeight } }) => {
-          if (list.hasNextPage && scrollTop + 2 * clientHeight > scrollHeight) void list.fetchNextPage();
-        }}
-        popupRender={(menu) => (
-          <>
-            {menu}
-            {more > 0 && (
-              <p className="quiet small picker-more">
-                {plural(more, 'more person', 'more people')}; scroll or type on
-              </p>
-            )}
-          </>
-        )}
+        onChange={(account) => setSearch(account ? { user: account } : {})}
       />
     </div>
   );

@@ -96,6 +96,10 @@ export const router = createBrowserRouter([
         }),
       },
       {
+        path: 'rollouts/ahead',
+        lazy: async () => ({ Component: (await import('../rollouts/ahead/ahead-page.tsx')).AheadPage }),
+      },
+      {
         path: 'rollouts/blends/:poolId?',
         lazy: async () => ({ Component: (await import('../rollouts/blends/blends-page.tsx')).BlendsPage }),
       },

@@ -32,6 +32,7 @@ export const sidings: Readonly<Record<string, readonly Siding[]>> = {
   rollouts: [
     { path: '', name: 'Rollouts' },
     { path: 'calendar', name: 'Calendar' },
+    { path: 'ahead', name: 'What changes' },
     { path: 'blends', name: 'Blends' },
     { path: 'rings', name: 'Rings' },
     { path: 'promises', name: 'Promises' },

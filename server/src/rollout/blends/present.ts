@@ -4,16 +4,15 @@ import type { Blend } from '@vatline/contract/pool/blend';
 import { blendFaults } from '@vatline/core/rollout/blends/checks';
 import { compareBlends, type ComparedBlend } from '@vatline/core/rollout/blends/compare';
 import { needOf, type HostContents, type HostNeed } from '@vatline/core/rollout/blends/need';
-import { usualAttach, type AttachTiming } from '@vatline/core/container/manifest';
 import { sql } from 'kysely';
 import { attachCandidates } from '../../package/attach-check.ts';
-import { fromJson } from '../../platform/database.ts';
 import { pageFrom, placeIn } from '../../platform/page.ts';
 import type { Parts } from '../../platform/parts.ts';
 import { notFound } from '../../platform/problem.ts';
 import type { PoolRow } from '../../pool/tables.ts';
 import type { Plans } from '../plans.ts';
 import { mendingsOfPool } from '../drift/mending.ts';
+import { comparedContents } from './compared.ts';
 import { imageFacts } from './facts.ts';
 
 export class BlendPages {
@@ -158,31 +157,14 @@ export class BlendPages {
 
   /** As the core compares them, by id. */
   private async compared(blends: readonly Blend[]): Promise<Map<string, ComparedBlend>> {
-    const ids = [...new Set(blends.flatMap(({ packages }) => packages.map((one) => one.id)))];
-    const rows = await this.parts.db
-      .selectFrom('package_version')
-      .select(['id', 'package_id', 'details_json'])
-      .where('id', 'in', ids)
-      .execute();
-    const facts = new Map(
-      rows.map(({ id, package_id, details_json }) => [
-        id,
-        { packageId: package_id, timing: timingIn(details_json) },
-      ]),
+    const compared = await comparedContents(
+      this.parts,
+      blends.map(({ imageVersionId, packages }) => ({
+        imageVersionId,
+        packageVersionIds: packages.map(({ id }) => id),
+      })),
     );
-    return new Map(
-      blends.map(({ id, imageVersionId, line, imageNumber, packages }) => [
-        id,
-        {
-          image: { id: imageVersionId, line, number: imageNumber },
-          packages: packages.flatMap((one) => {
-            const known = facts.get(one.id);
-            return known ? [{ ...one, ...known }] : [];
-          }),
-          baselineRevisionId: null,
-        },
-      ]),
-    );
+    return new Map(blends.flatMap(({ id }, i) => (compared[i] ? [[id, compared[i]] as const] : [])));
   }
 
   /** Why hosts cannot be taken to blends now, by id: as a rollout would be refused that begins now. */
@@ -234,10 +216,6 @@ function needsIn(
 
 function contentsOf({ image, packages, baselineRevisionId }: ComparedBlend): HostContents['blend'] {
   return { imageVersionId: image.id, packageVersionIds: packages.map(({ id }) => id), baselineRevisionId };
-}
-
-function timingIn(details: string): AttachTiming {
-  return fromJson<{ attach?: { timing: AttachTiming } }>(details).attach?.timing ?? usualAttach.timing;
 }
 
 function must<T>(map: ReadonlyMap<string, T>, id: string): T {

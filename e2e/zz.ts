@@ -1,0 +1,13 @@
+import { RunningApp } from '../server/test/running-app.ts';
+import { Visitor } from './browser.ts';
+const app = await RunningApp.start();
+const v = await Visitor.open();
+await v.page.setViewport({ width: 1280, height: 800 });
+const shot = async (path: string, name: string) => { await v.page.goto(app.address + path); await v.page.waitForSelector('.answer'); await new Promise(d => setTimeout(d, 1500)); await v.page.screenshot({ path: `/tmp/${name}.png` }); };
+const pools = await app.api<{ id: string; name: string }[]>('/pools');
+const desk = pools.find(p => p.name === 'desk-staff')!;
+const people = await app.api<{ rows: { account: string; role: string }[] }>('/estate/users?q=desk%20clerk&limit=3');
+await shot(`/rollouts/ahead?of=pool&who=${desk.id}&at=2027-03-29T08:00`, 'a1');
+await shot(`/rollouts/ahead?of=person&who=${people.rows[0]!.account}&at=2027-03-29T08:00`, 'a2');
+console.log(JSON.stringify(await app.api(`/ahead?of=person&who=${people.rows[0]!.account}&at=${Date.UTC(2027,2,29,7)}`), null, 1).slice(0,1500));
+await v.close(); await app.stop();
