@@ -5,6 +5,7 @@
  */
 import { configureStore } from '@reduxjs/toolkit';
 import { afterAll, beforeAll, expect, it, vi } from 'vitest';
+import type { KeptPlan } from '@vatline/contract/kept-plan';
 import type { CaptureDraft } from '@vatline/contract/capture';
 import type { KeptSchedule } from '@vatline/contract/cut-schedule';
 import type { Topic } from '@vatline/contract/topics';
@@ -42,6 +43,7 @@ import '../web/src/api/jobs.ts';
 import '../web/src/api/option-sheets.ts';
 import '../web/src/api/packages.ts';
 import '../web/src/api/ahead.ts';
+import '../web/src/api/kept-plans.ts';
 import '../web/src/api/planned.ts';
 import '../web/src/api/chassis.ts';
 import '../web/src/api/pools.ts';
@@ -129,6 +131,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     ...Object.fromEntries(namesOf(true).map((name) => [name, none])),
     tape: [{ query: { from: Date.UTC(2027, 0, 1), to: Date.UTC(2027, 3, 1) } }],
     ahead: [{ query: { of: 'pool', who: pool?.id, at: Date.UTC(2027, 3, 5) } }],
+    keptPlans: [{ query: { pool: pool?.id } }],
     planned: [{ query: { from: Date.UTC(2027, 2, 1), to: Date.UTC(2027, 3, 5) } }],
     users: [{ query: { q: 'a' } }],
     line: [of.line],
@@ -390,6 +393,12 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     const changed = { ...plan, drainLimitMinutes: plan.drainLimitMinutes + 1 };
     return { ...byId(id), body: { plan: changed, why: 'told', basedOn: revision } };
   },
+  addKeptPlan: async () => ({ body: { name: 'told', request: await rolloutRequest() } }),
+  keepPlan: async () => ({
+    ...byId((await keptPlan())?.id),
+    body: { name: 'told', request: await rolloutRequest(), basedOn: 1 },
+  }),
+  dropKeptPlan: async () => byId((await keptPlan())?.id),
   stopRollout: async () => ({ ...byId(await openRollout()), body: { letsGo: true } }),
   addRingOrder: async () => ({ body: await toldOrder() }),
   keepRingOrder: async () => ({
@@ -471,6 +480,10 @@ async function openRollout(): Promise<string> {
   return (await get<Rollout[]>('/rollouts')).find((one) => one.endedAt === null)?.id ?? '';
 }
 
+const keptPlan = async () => {
+  const { poolId } = await rolloutRequest();
+  return (await get<KeptPlan[]>(`/kept-plans?pool=${poolId ?? ''}`))[0];
+};
 const keptOrder = async () => (await get<RingOrder[]>('/ring-orders')).find((order) => order.name === 'told');
 
 async function toldOrder(): Promise<{ name: string; rings: PlannedRing[] }> {

@@ -19,6 +19,7 @@ import { driftEndpoints } from './drift.ts';
 import { homeEndpoints } from './home.ts';
 import { progressEndpoints } from './rollout-progress.ts';
 import { aheadEndpoints } from './ahead.ts';
+import { keptPlanEndpoints } from './kept-plan.ts';
 import { plannedEndpoints, plannedFileEndpoints } from './planned.ts';
 import { imageEndpoints, imageFileEndpoints } from './image.ts';
 import { installationEndpoints, installationFileEndpoints } from './installation.ts';
@@ -48,6 +49,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   drift: driftEndpoints,
   rolloutProgress: progressEndpoints,
   ahead: aheadEndpoints,
+  keptPlans: keptPlanEndpoints,
   planned: plannedEndpoints,
   plannedFiles: plannedFileEndpoints,
   firstDesktops: firstDesktopsEndpoints,

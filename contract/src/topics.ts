@@ -16,6 +16,7 @@ export const topicKinds = [
   'pool',
   'rollout',
   'ring-order',
+  'kept-plan',
   'staged',
   'calendar',
   'access',

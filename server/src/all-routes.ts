@@ -49,6 +49,7 @@ import { blendRoutes } from './rollout/blends/routes.ts';
 import { ringRoutes } from './rollout/rings/routes.ts';
 import { promiseRoutes } from './rollout/promises.ts';
 import { progressRoutes } from './rollout/progress.ts';
+import { keptPlanRoutes } from './rollout/kept-plans.ts';
 import { recordRoutes } from './rollout/record.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse, keptToLater } from './rollout/calendar-use.ts';
@@ -116,6 +117,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   rolloutRoutes(door, parts, plans, rollouts, engine);
   blendRoutes(door, parts, plans, stores.packages);
   driftRoutes(door, parts, pools, stores.driftLook);
+  keptPlanRoutes(door, parts, pools);
   promiseRoutes(door, parts);
   recordRoutes(door, parts, plans, rollouts);
   progressRoutes(door, parts, plans, rollouts);

@@ -251,6 +251,7 @@ const states: Record<string, readonly string[]> = {
   'gate verdict': ['open', 'wait', 'hold'],
   'gate_decision what': decisions,
   'gate_decision by_role': roles,
+  'kept_plan by_role': roles,
   'ring_order_revision by_role': roles,
   'staged_rollout state': stagedStates,
   'staged_rollout by_role': roles,

@@ -37,7 +37,11 @@ const runningPlan = {
   reserve: null,
 };
 
+const nothingToRun = { poolId: 'not-there', imageVersionId: 'not-there', packageVersionIds: [] };
+
 const bodies: Readonly<Record<string, object>> = {
+  'keptPlans.add': { name: 'a plan', request: { ...runningPlan, ...nothingToRun } },
+  'keptPlans.keep': { name: 'a plan', request: { ...runningPlan, ...nothingToRun }, basedOn: 1 },
   'images.saveRecipe': { steps: recipe, basedOn: 1 },
   'images.setCheckpointBudget': { bytes: 2e9 },
   'images.machine': { action: 'run' },

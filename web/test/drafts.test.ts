@@ -1,6 +1,7 @@
 /** What is typed and not kept stays in the store, each line's by itself, whatever screen is open. */
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import type { CutScheduleRequest } from '@vatline/contract/cut-schedule';
+import type { RolloutRequest } from '@vatline/contract/rollout';
 
 const kept = new Map<string, string>();
 vi.stubGlobal('localStorage', {
@@ -48,6 +49,19 @@ describe('the draft of a schedule', () => {
     store.dispatch(schedules.scheduleDropped('line-2'));
     expect(schedules.scheduleDraftOf(store.getState(), 'line-2')).toBeUndefined();
     expect(recipeOf('line-2')?.basedOn).toBe(5);
+  });
+});
+
+describe('the draft of a plan', () => {
+  it('is kept by what it began from, and dropped alone', async () => {
+    const { planChanged, planDraftOf, planDropped } = await import('../src/rollouts/plans/plan-drafts.ts');
+    const of = (key: string) => planDraftOf(store.getState(), key)?.batch;
+    const request = (batch: number) => ({ batch }) as RolloutRequest;
+    store.dispatch(planChanged({ of: 'pool=a', request: request(3) }));
+    store.dispatch(planChanged({ of: 'pool=a&plan=p1', request: request(8) }));
+    expect([of('pool=a'), of('pool=a&plan=p1'), of('pool=b')]).toEqual([3, 8, undefined]);
+    store.dispatch(planDropped('pool=a'));
+    expect([of('pool=a'), of('pool=a&plan=p1')]).toEqual([undefined, 8]);
   });
 });
 

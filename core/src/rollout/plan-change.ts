@@ -38,20 +38,27 @@ export function underWayRefusal(
 
 /** What a change says, a line for each thing; empty where nothing is changed. */
 export function planChanges(before: RunningPlan, after: RunningPlan): string[] {
-  const said: string[] = [];
-  const say = (what: string, a: string, b: string) => {
-    if (a !== b) said.push(`${what} ${a} → ${b}`);
-  };
-  say('hosts at a time', String(before.batch), String(after.batch));
-  say('at most out of service', String(before.maxUnavailable), String(after.maxUnavailable));
-  say('window', span(before), span(after));
-  say('nights', ruleInWords(before.window.rule), ruleInWords(after.window.rule));
-  say('wait for sessions', `${before.drainLimitMinutes} min`, `${after.drainLimitMinutes} min`);
-  say('seats kept', kept(before), kept(after));
-  say('paused by itself', ruleSaid(before), ruleSaid(after));
+  const is = planFacts(after);
+  const said = planFacts(before).flatMap(([what, was], i) => {
+    const now = is[i]?.[1] ?? '';
+    return was === now ? [] : [`${what} ${was} → ${now}`];
+  });
   const calendars = ({ calendarIds }: RunningPlan) => [...calendarIds].sort().join(' ');
   if (calendars(before) !== calendars(after)) said.push('other calendars of closed days');
   return said;
+}
+
+/** What a plan says, each with its name; always the same in the same order. */
+export function planFacts(plan: RunningPlan): readonly (readonly [what: string, is: string])[] {
+  return [
+    ['hosts at a time', String(plan.batch)],
+    ['at most out of service', String(plan.maxUnavailable)],
+    ['window', span(plan)],
+    ['nights', ruleInWords(plan.window.rule)],
+    ['wait for sessions', `${plan.drainLimitMinutes} min`],
+    ['seats kept', kept(plan)],
+    ['paused by itself', ruleSaid(plan)],
+  ];
 }
 
 const ruleSaid = ({ stop }: RunningPlan) => (stop ? failureRuleInWords(stop) : 'never');

@@ -31,6 +31,16 @@ declare module '../platform/tables.ts' {
     };
     /** The calendars whose closed days a plan keeps to. */
     plan_calendar: { plan_id: string; calendar_id: string };
+    /** Plans of a pool that somebody thinks over; what is kept is a `RolloutRequest`. */
+    kept_plan: {
+      id: string;
+      pool_id: string;
+      name: string;
+      request_json: string;
+      revision: number;
+      kept_ms: number;
+      by_role: Role | null;
+    };
     rollout: {
       id: string;
       pool_id: string;

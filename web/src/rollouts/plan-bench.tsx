@@ -1,16 +1,19 @@
 /** Plans a rollout: what is to run, when and how fast; the forecast stands beside it. */
 import { Button } from 'antd';
-import { lazy, Suspense, useDeferredValue, useState } from 'react';
+import { lazy, Suspense, useDeferredValue, type ReactNode } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { HostChoice } from '@vatline/core/rollout/hosts-taken';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
+import type { KeptPlan } from '@vatline/contract/kept-plan';
 import type { PoolDetail } from '@vatline/contract/pool/endpoints';
 import type { ForecastAnswer, RolloutRequest } from '@vatline/contract/rollout';
 import { imagesApi } from '../api/images.ts';
+import { keptPlansApi } from '../api/kept-plans.ts';
 import { poolsApi } from '../api/pools.ts';
 import { rolloutsApi } from '../api/rollouts.ts';
 import { faultAt, problemOf } from '../api/problem.ts';
 import { useEstateTime } from '../shell/clock.ts';
+import { useAppDispatch, useAppSelector } from '../shell/store.ts';
 import { DyeChip } from '../parts/dye-chip.tsx';
 import { ProblemNote } from '../parts/field.tsx';
 import { How } from '../parts/how.tsx';
@@ -19,6 +22,9 @@ import { waysInWords } from './blends/needs-in-words.ts';
 import { choicePaths } from './host-choice.tsx';
 import { firstPlan } from './first-plan.ts';
 import { PlanFields, planFieldPaths } from './plan-fields.tsx';
+import { KeptPlansBar } from './plans/kept-plans-bar.tsx';
+import { planChanged, planDraftOf, planDropped } from './plans/plan-drafts.ts';
+import { SideBySide } from './plans/side-by-side.tsx';
 import { PoolChoice } from './pool-choice.tsx';
 import { usePlanForecast } from './use-forecast.ts';
 
@@ -29,7 +35,7 @@ export function PlanBench() {
   const poolId = search.get('pool');
   const { data: pool } = poolsApi.usePoolQuery({ params: { id: poolId ?? '' } }, { skip: !poolId });
   if (!poolId) return <PoolChoice />;
-  return pool ? <OpenPlan key={pool.id} pool={pool} /> : null;
+  return pool ? <PoolPlans pool={pool} /> : null;
 }
 
 /** What is most likely wanted: the blend that was named, or the newest version of the line; by the usual plan. */
@@ -59,26 +65,68 @@ function useFirstRequest(
   };
 }
 
-function OpenPlan({ pool }: { pool: PoolDetail }) {
+/** Of a pool the plan that is open, or all that are kept side by side. */
+function PoolPlans({ pool }: { pool: PoolDetail }) {
+  const [search] = useSearchParams();
+  const { data: kept } = keptPlansApi.useKeptPlansQuery({ query: { pool: pool.id } });
+  if (!kept) return null;
+  if (search.has('side') && kept.length > 0) return <SideBySide pool={pool} kept={kept} />;
+  return <OpenPlan key={search.toString()} pool={pool} kept={kept} />;
+}
+
+function OpenPlan({ pool, kept }: { pool: PoolDetail; kept: readonly KeptPlan[] }) {
+  const navigate = useNavigate();
+  const dispatch = useAppDispatch();
   const [search] = useSearchParams();
   const choice = {
     isRemake: search.has('remake'),
     onlyHosts: (search.get('hosts') ?? '').split(',').filter((name) => name !== ''),
   };
-  const first = useFirstRequest(pool, choice, search.get('blend'));
-  const [changed, setChanged] = useState<RolloutRequest | undefined>();
+  const of = search.toString();
+  const open = kept.find(({ id }) => id === search.get('plan'));
+  const usual = useFirstRequest(pool, choice, search.get('blend'));
+  const first = open?.request ?? usual;
+  const changed = useAppSelector((state) => planDraftOf(state, of));
   const request = changed ?? first;
-  return request ? <Plan pool={pool} request={request} onChange={setChanged} /> : null;
+  if (!request) return null;
+  const forget = () => dispatch(planDropped(of));
+  const bar = (
+    <KeptPlansBar
+      poolId={pool.id}
+      kept={kept}
+      open={open}
+      request={request}
+      isChanged={JSON.stringify(request) !== JSON.stringify(first)}
+      onKept={(id) => {
+        forget();
+        void navigate(`/rollouts/new?pool=${pool.id}&plan=${id}`);
+      }}
+    />
+  );
+  return (
+    <Plan
+      pool={pool}
+      request={request}
+      bar={bar}
+      onChange={(to) => dispatch(planChanged({ of, request: to }))}
+      onBegun={forget}
+    />
+  );
 }
 
 function Plan({
   pool,
   request,
+  bar,
   onChange,
+  onBegun,
 }: {
   pool: PoolDetail;
   request: RolloutRequest;
+  /** Of the plans that are kept. */
+  bar: ReactNode;
   onChange: (request: RolloutRequest) => void;
+  onBegun: () => void;
 }) {
   const navigate = useNavigate();
   const { answer, isWhole, problem: refusedPlan } = usePlanForecast(request);
@@ -86,11 +134,14 @@ function Plan({
   const refused = problemOf(starting.error);
   const begin = async () => {
     const result = await start({ body: request });
-    if (result.data) void navigate(`/rollouts/${result.data.id}`);
+    if (!result.data) return;
+    onBegun();
+    void navigate(`/rollouts/${result.data.id}`);
   };
   return (
     <div className="bench-columns">
       <section className="work" aria-label={`Plan for ${pool.name}`}>
+        {bar}
         <Answer
           pool={pool}
           request={request}

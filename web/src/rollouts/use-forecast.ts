@@ -52,9 +52,9 @@ export function useLiveForecast<Request, A>(
   });
   useEffect(() => {
     const asked = JSON.parse(key) as Request;
-    const [first, whole] = [ask(dispatch, asked, AT_FIRST), ask(dispatch, asked)];
+    let asking: readonly Asked<A>[] = [];
     let isOver = false;
-    const take = (isWhole: boolean) => (result: Awaited<typeof whole>) => {
+    const take = (isWhole: boolean) => (result: Awaited<Asked<A>>) => {
       if (isOver) return;
       isOver = isWhole || result.isError;
       setKnown((before) => ({
@@ -64,12 +64,18 @@ export function useLiveForecast<Request, A>(
         problem: problemOf(result.error),
       }));
     };
-    void first.then(take(false));
-    void whole.then(take(true));
+    // A moment later: what another screen asked just now, and has called off, would be called off here too.
+    const soon = setTimeout(() => {
+      const [first, whole] = [ask(dispatch, asked, AT_FIRST), ask(dispatch, asked)];
+      asking = [first, whole];
+      void first.then(take(false));
+      void whole.then(take(true));
+    });
     return () => {
       isOver = true;
+      clearTimeout(soon);
       // The server ends what nobody waits for any more.
-      for (const one of [first, whole]) {
+      for (const one of asking) {
         one.abort();
         one.unsubscribe();
       }

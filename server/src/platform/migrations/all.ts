@@ -24,6 +24,7 @@ import { hostWays } from './0021-host-ways.ts';
 import { promises } from './0022-promises.ts';
 import { hostDrift } from './0023-host-drift.ts';
 import { promisedProgress } from './0024-promised-progress.ts';
+import { keptPlans } from './0025-kept-plans.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -50,4 +51,5 @@ export const migrations: Record<string, Migration> = {
   '0022-promises': promises,
   '0023-host-drift': hostDrift,
   '0024-promised-progress': promisedProgress,
+  '0025-kept-plans': keptPlans,
 };
