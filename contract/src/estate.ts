@@ -61,6 +61,8 @@ export const siteSchema = z.object({
   memoryBytes: amountSchema,
   graphics: amountSchema,
   machines: z.number(),
+  /** Machines that are made, or made anew, at the same time. */
+  makesAtOnce: z.number(),
   networks: z.array(z.object({ name: z.string(), range: z.string(), addresses: amountSchema })),
   datastores: z.array(
     z.object({

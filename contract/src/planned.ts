@@ -1,6 +1,6 @@
 /** Everything that is planned in a stretch of time: rollouts, rings, cuts and what follows them. */
 import { z } from 'zod';
-import { plannedKinds } from '@vatline/core/rollout/calendar/planned-work';
+import { limitKinds, plannedKinds } from '@vatline/core/rollout/calendar/planned-work';
 import { DAY } from '@vatline/core/time/instant';
 import { endpoint, instant, rawEndpoint } from './endpoint.ts';
 import { stretchInstant } from './home.ts';
@@ -63,8 +63,8 @@ export const plannedEndpoints = {
       planned: z.array(plannedSchema),
       /** What was left out since there is too much. */
       more: z.number(),
-      /** What datastores have left beside those who work on them, operations a second. */
-      stores: z.array(z.object({ store: z.string(), free: z.number() })),
+      /** What datastores have left beside those who work on them, operations a second; hosts that hypervisors make at a time. */
+      stores: z.array(z.object({ kind: z.enum(limitKinds), store: z.string(), free: z.number() })),
       /** Minutes by which clocks go forward (+) or back (-). */
       clockChanges: z.array(z.object({ at: instant, minutes: z.number() })),
       /** Local dates with the calendars that close them. */

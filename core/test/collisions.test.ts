@@ -61,7 +61,7 @@ describe('what is planned on one pool', () => {
 
 describe('what starts on one datastore', () => {
   const load = (operations: number) => ({ loads: [{ store: 'hall, fast', operations }] });
-  const stores = [{ store: 'hall, fast', free: 1_000 }];
+  const stores = [{ kind: 'datastore', store: 'hall, fast', free: 1_000 }] as const;
 
   it('collides for as long as together they ask for more than it has left', () => {
     const found = collisionsIn([work('a', 1, 5, load(600)), work('b', 3, 8, load(500))], stores);
@@ -75,6 +75,15 @@ describe('what starts on one datastore', () => {
         operations: 1_100,
         free: 1_000,
       },
+    ]);
+  });
+
+  it('collides as well where more would be made at a time than a hypervisor makes', () => {
+    const made = (hosts: number) => ({ loads: [{ store: 'hall', operations: hosts }] });
+    const limits = [{ kind: 'hypervisor', store: 'hall', free: 12 }] as const;
+    expect(collisionsIn([work('a', 1, 5, made(8)), work('b', 3, 8, made(4))], limits)).toEqual([]);
+    expect(collisionsIn([work('a', 1, 5, made(8)), work('b', 3, 8, made(5))], limits)).toMatchObject([
+      { kind: 'hypervisor', store: 'hall', operations: 13, free: 12, at: 3, until: 5 },
     ]);
   });
 
@@ -149,7 +158,7 @@ it('tells of the earliest first, and of 10,000 windows in a moment', () => {
   const many = Array.from({ length: 10_000 }, (_, i) =>
     work(`w${i % 300}`, i, i + 200, { loads: [{ store: 's', operations: 10 }], poolId: `p${i % 250}` }),
   );
-  const found = collisionsIn(many, [{ store: 's', free: 100 }]);
+  const found = collisionsIn(many, [{ kind: 'datastore', store: 's', free: 100 }]);
   const at = found.map((one) => one.at);
   expect(at).toEqual([...at].sort((a, b) => a - b));
   expect(found.length).toBeGreaterThan(50);

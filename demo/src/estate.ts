@@ -9,6 +9,8 @@ import type { InstallerPlan } from './payload.ts';
 export interface PlannedSite {
   readonly name: string;
   readonly cores: number;
+  /** Machines that its hypervisor makes, or makes anew, at the same time. */
+  readonly makesAtOnce: number;
   readonly memoryBytes: number;
   readonly graphics: number;
   readonly datastores: readonly {
@@ -142,6 +144,7 @@ export const sites: readonly PlannedSite[] = [
   {
     name: 'yard-a',
     cores: 640,
+    makesAtOnce: 48,
     memoryBytes: 6_000e9,
     graphics: 0,
     datastores: datastores(1),
@@ -154,6 +157,7 @@ export const sites: readonly PlannedSite[] = [
   {
     name: 'yard-b',
     cores: 384,
+    makesAtOnce: 40,
     memoryBytes: 2_400e9,
     graphics: 10,
     datastores: datastores(0.6),
@@ -168,6 +172,7 @@ export const sites: readonly PlannedSite[] = [
   {
     name: 'rack-7',
     cores: 144,
+    makesAtOnce: 18,
     memoryBytes: 576e9,
     graphics: 0,
     datastores: [{ name: 'stream', capacityBytes: 4e12, operations: 20_000, price: 0.08, overcommit: 1 }],
@@ -178,6 +183,7 @@ export const sites: readonly PlannedSite[] = [
   {
     name: 'rack-8',
     cores: 128,
+    makesAtOnce: 16,
     memoryBytes: 512e9,
     graphics: 0,
     datastores: [],

@@ -40,7 +40,16 @@ export function transition(from: HostState, to: HostState): Result<HostState> {
   return next[from].includes(to) ? ok(to) : refuse('state', `a host cannot go from ${from} to ${to}`);
 }
 
+/** Those in which a rollout has a host in hand. */
+export const atWorkStages: readonly HostStage[] = [
+  'draining',
+  'rebuilding',
+  'attaching',
+  'joining',
+  'verifying',
+];
+
 /** Whether a rollout has this host in hand; one that is attached in service goes on taking people. */
 export function atWork(stage: HostStage): boolean {
-  return ['draining', 'rebuilding', 'attaching', 'joining', 'verifying'].includes(stage);
+  return atWorkStages.includes(stage);
 }

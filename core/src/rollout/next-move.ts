@@ -69,8 +69,8 @@ export function standingAfter(
 
 function alarm(window: WindowSpan, open: boolean, held: Binding | undefined, now: Instant): Instant {
   if (!open) return window.start;
-  // Seats come back as people leave, and nothing tells of that.
-  const changesByItself = held === 'seats' || held === 'max unavailable';
+  // Seats come back as people leave, hypervisors are free again as others are done, and nothing tells of that for sure.
+  const changesByItself = held === 'seats' || held === 'max unavailable' || held === 'shared limit';
   return changesByItself ? Math.min(window.end, now + SEAT_CHECK) : window.end;
 }
 

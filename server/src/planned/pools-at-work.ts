@@ -33,11 +33,12 @@ export async function poolsAtWork({ db }: Parts, pools: PoolStore): Promise<Map<
           clone,
           hosts: own.reduce((sum, { n }) => sum + n, 0),
           loadsOf: (batch) =>
-            own.flatMap(({ place, n }) =>
-              startLoads(clone, Math.min(batch, n), place)
+            own.flatMap(({ place, n }) => [
+              { store: place.site, operations: Math.min(batch, n) },
+              ...startLoads(clone, Math.min(batch, n), place)
                 .filter(({ operations }) => operations > 0)
                 .map(({ datastore, operations }) => ({ store: `${place.site}, ${datastore}`, operations })),
-            ),
+            ]),
         },
       ];
     }),

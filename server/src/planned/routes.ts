@@ -31,9 +31,14 @@ export function plannedRoutes(
 }
 
 async function storeLimits({ estate }: Parts) {
-  return (await estate.hypervisor.sites()).flatMap((site) =>
-    site.datastores.map(({ name }) => ({ store: `${site.name}, ${name}`, free: freeOperations(site, name) })),
-  );
+  return (await estate.hypervisor.sites()).flatMap((site) => [
+    { kind: 'hypervisor' as const, store: site.name, free: site.makesAtOnce },
+    ...site.datastores.map(({ name }) => ({
+      kind: 'datastore' as const,
+      store: `${site.name}, ${name}`,
+      free: freeOperations(site, name),
+    })),
+  ]);
 }
 
 /** What all calendars close, whether a plan keeps to them or not: whoever plans looks at all of it. */

@@ -61,7 +61,7 @@ export class RolloutEngine {
       if (!isOfRollout(operation)) return;
       await this.inTurn(async () => {
         const rolloutId = await this.work.ended(operation);
-        if (rolloutId) await this.step(rolloutId);
+        if (rolloutId) await this.stepAround(rolloutId);
       });
     });
   }
@@ -119,7 +119,7 @@ export class RolloutEngine {
       });
       // What ends before it is called off finds its host gone on.
       for (const entry of draining) await this.work.callOff(entry);
-      await this.step(rolloutId);
+      await this.stepAround(rolloutId);
     });
   }
 
@@ -198,6 +198,14 @@ export class RolloutEngine {
     return actingAs(undefined, () => this.look(rolloutId));
   }
 
+  /** A rollout of which a host has ended, and those that wait for the hypervisor; of all the one that began first goes first. */
+  private async stepAround(rolloutId: string): Promise<void> {
+    const { held } = this.plans.sharedLimits;
+    if (held.length === 0) return this.step(rolloutId);
+    const among = new Set([rolloutId, ...held]);
+    for (const { id } of await this.store.open()) if (among.has(id)) await this.step(id);
+  }
+
   private async look(rolloutId: string): Promise<void> {
     const context = await this.store.context(rolloutId);
     const { rollout } = context;
@@ -211,6 +219,7 @@ export class RolloutEngine {
       move.do === 'start'
         ? await this.startHosts(context, situation, move.atMost)
         : { started: 0, held: move.held };
+    this.plans.sharedLimits.note(rolloutId, held === 'shared limit');
     const { state, wakeAt } = standingAfter(situation, started, held);
     await this.store.set(rolloutId, { state });
     if (wakeAt !== undefined)
@@ -273,7 +282,7 @@ export class RolloutEngine {
         servingAtWork: await this.store.servingAtWork(rollout.id),
         out: states.broken,
         seatsPerHost: pool.session_limit,
-        slots: Infinity,
+        slots: await this.plans.sharedLimits.slotsFor(pool.id),
         p90Length: { ...p90Length(pace), inService: servingLength(checks) },
         seatsToSpare: (out, until) => (seats ? seatsToSpare(seats, out, now, until) : Infinity),
       },
@@ -352,6 +361,7 @@ export class RolloutEngine {
       if (way.prepared) returnId = await keepRollout(this.parts, this.plans, way.prepared);
     });
     this.pace.delete(rollout.id);
+    this.plans.sharedLimits.note(rollout.id, false);
     this.tell(rollout);
     // What nothing is on its way to any more can be deleted there.
     this.parts.journal.tell('line', 'package');

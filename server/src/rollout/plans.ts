@@ -16,6 +16,7 @@ import type { Parts } from '../platform/parts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { HostRow, PoolRow } from '../pool/tables.ts';
 import { mendings } from './drift/mending.ts';
+import { SharedLimits } from './shared-limits.ts';
 import type { PlanRow } from './tables.ts';
 
 export interface PlannedRollout {
@@ -40,11 +41,15 @@ export interface PlannedHost {
 }
 
 export class Plans {
+  readonly sharedLimits: SharedLimits;
+
   constructor(
     private readonly parts: Parts,
     readonly pools: PoolStore,
     readonly calendars: CalendarStore,
-  ) {}
+  ) {
+    this.sharedLimits = new SharedLimits(parts, pools);
+  }
 
   /** Writes a plan down, in a transaction of the caller's. */
   async add({ window, zone, calendarIds, batch, maxUnavailable, ...plan }: Plan): Promise<string> {
@@ -143,7 +148,8 @@ export class Plans {
         zone: request.zone,
       },
     };
-    const plan = { ...options, rings: [ring] };
+    const limits = await this.sharedLimits.ofPool(pool.id);
+    const plan = { ...options, rings: [ring], limits };
     return { plan, ring, pool, hosts, work, expected, ways, checks };
   }
 

@@ -43,7 +43,12 @@ export async function requestFaults(
           : 'every host runs exactly this already; choose another version or package',
     });
   // How long the work takes is nobody's choice; windows are looked at below, with what never happens.
-  else faults.push(...planFaults(planned.plan).filter(({ path }) => !/^(work|window)\./.test(path)));
+  else
+    faults.push(
+      ...planFaults(planned.plan)
+        .filter(({ path }) => !/^(work|window|limits)\./.test(path))
+        .concat(makesNone(planned)),
+    );
   const windows = listWindows(planned.ring.window, planned.plan.from, 1);
   if (!windows.ok) faults.push(...windows.error.map((fault) => ({ ...fault, path: windowPath(fault.path) })));
   else if (windows.value.length === 0) faults.push({ path: 'window.rule', message: 'never happens' });
@@ -54,6 +59,16 @@ export async function requestFaults(
   const blend = await blendFacts(parts, { ...request, pool: planned.pool.name, at, clashes, isReturn });
   faults.push(...(blend.facts ? blendFaults(blend.facts) : blend.unknown));
   return faults;
+}
+
+/** What a hypervisor makes at a time is nobody's choice here either; where that is nothing, no host would ever begin. */
+function makesNone({ plan: { limits = [] } }: PlannedRollout): Fault[] {
+  return limits
+    .filter(({ atOnce }) => atOnce < 1)
+    .map(({ name }) => ({
+      path: 'batch',
+      message: `${name} makes no machines now, so no host would ever begin`,
+    }));
 }
 
 /** Where a fault of a window rule stands in its plan. */

@@ -64,7 +64,10 @@ function Sites({ estate }: { estate: Estate }) {
         {estate.sites.map((site) => (
           <tr key={site.name}>
             <td className="mono strong">{site.name}</td>
-            <td className="number">{count(site.machines)}</td>
+            <td className="number">
+              {count(site.machines)}
+              <span className="quiet small made-at-once">{count(site.makesAtOnce)} made at a time</span>
+            </td>
             <td>
               <Amount name="cores" amount={site.cores} show={count} />
               <Amount name="memory" amount={site.memoryBytes} show={size} />

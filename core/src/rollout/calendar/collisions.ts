@@ -10,9 +10,9 @@ export type Collision =
       readonly at: Instant;
       readonly until: Instant;
     }
-  /** Hosts that start together ask more of a datastore than it has left. */
+  /** Hosts that start together ask more of a datastore than it has left, or are more than a hypervisor makes at a time. */
   | {
-      readonly kind: 'datastore';
+      readonly kind: StoreLimit['kind'];
       readonly of: readonly string[];
       readonly at: Instant;
       readonly until: Instant;
@@ -106,11 +106,11 @@ function onOneStore(work: readonly PlannedWork[], stores: readonly StoreLimit[])
       list.push({ ...edge, at: start, begins: true }, { ...edge, at: worksUntil, begins: false });
       edges.set(store, list);
     }
-  return stores.flatMap(({ store, free }) => overloads(edges.get(store) ?? [], store, free));
+  return stores.flatMap((limit) => overloads(edges.get(limit.store) ?? [], limit));
 }
 
 /** Stretches in which two or more together ask for more than is left, each with its worst moment. */
-function overloads(edges: readonly Edge[], store: string, free: number): Collision[] {
+function overloads(edges: readonly Edge[], { kind, store, free }: StoreLimit): Collision[] {
   const found: Collision[] = [];
   const now = new Map<string, { readonly operations: number; readonly by: string }>();
   let asked = 0;
@@ -127,7 +127,7 @@ function overloads(edges: readonly Edge[], store: string, free: number): Collisi
       over.operations = Math.max(over.operations, asked);
       for (const of of now.keys()) over.of.add(of);
     } else if (over) {
-      found.push({ kind: 'datastore', ...over, of: [...over.of], until: edge.at, store, free });
+      found.push({ kind, ...over, of: [...over.of], until: edge.at, store, free });
       over = undefined;
     }
   }

@@ -4,9 +4,9 @@ import type { Instant } from '../../time/instant.ts';
 export const plannedKinds = ['rollout', 'ring', 'after a cut', 'cut'] as const;
 export type PlannedKind = (typeof plannedKinds)[number];
 
-/** What some hosts that begin together ask of a datastore while they start, operations a second. */
+/** What some hosts that begin together ask at most: of a datastore operations a second, of a hypervisor hosts at a time. */
 export interface StartLoad {
-  /** As `site, datastore`. */
+  /** As `site, datastore`; of a hypervisor its site. */
   readonly store: string;
   readonly operations: number;
 }
@@ -33,8 +33,11 @@ export interface PlannedWork {
   readonly loads: readonly StartLoad[];
 }
 
-/** A datastore and what it has left beside those who work on it, operations a second. */
+export const limitKinds = ['datastore', 'hypervisor'] as const;
+
+/** What a datastore has left beside those who work on it, or a hypervisor makes at a time. */
 export interface StoreLimit {
+  readonly kind: (typeof limitKinds)[number];
   readonly store: string;
   readonly free: number;
 }

@@ -97,6 +97,8 @@ export interface CapturedImage {
 
 export interface Hypervisor {
   sites(): Promise<readonly SiteReport[]>;
+  /** Machines that each site makes, or makes anew, at the same time, by site; asked for whenever a host may begin. */
+  makesAtOnce(): Promise<ReadonlyMap<string, number>>;
   /** Asks those who run a site for more of what it gives; the operation ends when they have answered. */
   requestQuota(key: string, site: string, more: HostSize, reason: string): Promise<Operation>;
   /** The disks of a machine and those that they stand on, the lowest first. */

@@ -20,6 +20,8 @@ export interface NetworkReport extends NetworkRoom {
 /** What used amounts count: machines that are there, in whatever state, and those that are being made. */
 export interface SiteReport extends SiteRoom {
   readonly machines: number;
+  /** Machines that are made, or made anew, at the same time; what is asked beyond waits there, and nobody is told how long. */
+  readonly makesAtOnce: number;
   readonly networks: readonly NetworkReport[];
   readonly datastores: readonly PricedDatastore[];
   /** Sizes that machines can be made in; none where machines stand in a chassis. */

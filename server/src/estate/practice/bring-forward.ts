@@ -16,6 +16,7 @@ const addedColumns: readonly (readonly [table: string, column: string, type: str
   ['snapshot', 'size_bytes', 'integer not null default 0'],
   ['site', 'memory_bytes', 'integer not null default 0'],
   ['site', 'graphics', 'integer not null default 0'],
+  ['site', 'makes_at_once', 'integer not null default 48'],
   ['datastore', 'price', 'real not null default 0'],
   ['datastore', 'overcommit', 'real not null default 1'],
   ['machine', 'power_since_ms', 'integer not null default 0'],

@@ -11,7 +11,13 @@ import { Kysely, SqliteDialect, sql, type Generated } from 'kysely';
 
 export interface EstateTables {
   setting: { name: string; value: string };
-  site: { name: string; cores: number; memory_bytes: number; graphics: number };
+  site: {
+    name: string;
+    cores: number;
+    memory_bytes: number;
+    graphics: number;
+    makes_at_once: Generated<number>;
+  };
   datastore: {
     site: string;
     name: string;
@@ -155,7 +161,7 @@ export type EstateDb = Kysely<EstateTables>;
 const schema = [
   `create table if not exists setting (name text primary key, value text not null) strict`,
   `create table if not exists site (name text primary key, cores integer not null, memory_bytes integer not null default 0,
-    graphics integer not null default 0) strict`,
+    graphics integer not null default 0, makes_at_once integer not null default 48) strict`,
   `create table if not exists datastore (site text not null, name text not null, capacity_bytes integer not null, operations integer not null,
     price real not null default 0, overcommit real not null default 1, primary key (site, name)) strict`,
   `create table if not exists network (site text not null, name text not null, range text not null, reserved integer not null,

@@ -11,8 +11,12 @@ export async function completeChassis(db: EstateDb, plan: EstatePlan): Promise<v
   const seed = (await readSetting(db, 'seed')) ?? '';
   await db.transaction().execute(async (tx) => {
     for (const site of plan.sites.filter(({ name }) => !known.has(name))) {
-      const { name, cores, memoryBytes, graphics, networks } = site;
-      await tx.insertInto('site').values({ name, cores, memory_bytes: memoryBytes, graphics }).execute();
+      const { name, cores, memoryBytes, graphics, networks, makesAtOnce } = site;
+      const room = { cores, memory_bytes: memoryBytes, graphics, makes_at_once: makesAtOnce };
+      await tx
+        .insertInto('site')
+        .values({ name, ...room })
+        .execute();
       if (networks.length > 0)
         await tx
           .insertInto('network')

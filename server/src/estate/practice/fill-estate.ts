@@ -76,9 +76,10 @@ export async function fillEstate(db: EstateDb, plan: EstatePlan): Promise<void> 
 async function fillSites(insert: Insert, { sites }: EstatePlan): Promise<void> {
   await insert(
     'site',
-    sites.map(({ name, cores, memoryBytes, graphics }) => ({
+    sites.map(({ name, cores, memoryBytes, graphics, makesAtOnce }) => ({
       name,
       cores,
+      makes_at_once: makesAtOnce,
       memory_bytes: memoryBytes,
       graphics,
     })),

@@ -96,7 +96,11 @@ export class PracticeSeed {
   async enlarge(site: string, times: number): Promise<void> {
     await this.db
       .updateTable('site')
-      .set((eb) => ({ cores: eb('cores', '*', times), memory_bytes: eb('memory_bytes', '*', times) }))
+      .set((eb) => ({
+        cores: eb('cores', '*', times),
+        memory_bytes: eb('memory_bytes', '*', times),
+        makes_at_once: eb('makes_at_once', '*', times),
+      }))
       .where('name', '=', site)
       .execute();
     await this.db

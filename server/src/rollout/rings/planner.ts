@@ -114,7 +114,9 @@ export class RingPlanner {
     const { plan, ...planned } = await this.plans.forecastable(request, { ...options, runs: 1 });
     // A batch for the whole pool is not wrong where few hosts are left to change.
     const batch = Math.max(1, Math.min(request.batch, planned.hosts.length));
-    const own = { ...planned.ring, batch };
+    // Rings stand on sites of their own, so that what those make at a time is each ring's.
+    const atOnce = Math.min(batch, ...(plan.limits ?? []).map((limit) => limit.atOnce));
+    const own = { ...planned.ring, batch: atOnce };
     // A ring that has the rest takes the pool along: what it runs by then is the pool's blend.
     const isWhole = names.length === hosts.hosts || ring.take.by === 'rest';
     return {

@@ -29,6 +29,13 @@ export function collisionInWords(
           `From ${moment(collision.at, zone)} until ${time(collision.until, zone)} up to ${count(collision.operations)} operations a second are asked of it, ` +
           `and it has ${count(collision.free)} left; starts take longer than the forecasts say.`,
       };
+    case 'hypervisor':
+      return {
+        title: `${listed(names)} make hosts on ${collision.store} together`,
+        detail:
+          `From ${moment(collision.at, zone)} until ${time(collision.until, zone)} up to ${count(collision.operations)} hosts would be at work, ` +
+          `and ${collision.store} makes ${count(collision.free)} at a time; the rollout that began later waits, and is done later than its forecast says.`,
+      };
     case 'behind a cut':
       return {
         title: `${second} comes after ${first}`,

@@ -60,6 +60,7 @@ export class PracticeHypervisor implements Hypervisor {
   }
 
   sites = () => this.room.sites();
+  makesAtOnce = () => this.room.makesAtOnce();
   requestQuota = (key: string, site: string, more: HostSize) => this.quota.request(key, site, more);
   disksOf = (machineId: string) => this.disks.of(machineId);
   diskUses = (groups: readonly MachineGroup[]) => this.disks.uses(groups);

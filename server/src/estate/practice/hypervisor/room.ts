@@ -48,6 +48,7 @@ export class Room {
       return {
         name: site.name,
         machines: taken((row) => row.count),
+        makesAtOnce: site.makes_at_once,
         cores: { total: site.cores, used: taken((row) => row.cores) },
         memoryBytes: { total: site.memory_bytes, used: taken((row) => row.memory) },
         graphics: { total: site.graphics, used: taken((row) => row.graphics) },
@@ -85,6 +86,11 @@ export class Room {
           })),
       };
     });
+  }
+
+  async makesAtOnce(): Promise<ReadonlyMap<string, number>> {
+    const rows = await this.db.selectFrom('site').select(['name', 'makes_at_once']).execute();
+    return new Map(rows.map((row) => [row.name, row.makes_at_once]));
   }
 
   /** Looking whether there is room and taking it are one step: of two calls at once only one sees the last of it. */
