@@ -376,7 +376,8 @@ describe('a rollout', () => {
 
   it('goes back, and a person’s apps are explained before and after', async () => {
     await visitor.click('Go back');
-    await visitor.page.locator('.ant-popconfirm .ant-btn-primary').click();
+    await visitor.sees(/All back by \d\d:\d\d .* \(9 in 10\)/, '.ant-modal');
+    await visitor.click('Take 40 hosts back');
     await skipUntil(async () =>
       (await app.api<Rollout[]>('/rollouts')).some((row) => row.isReturn && row.endedAt !== null),
     );

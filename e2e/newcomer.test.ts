@@ -83,7 +83,9 @@ describe('a newcomer', () => {
     await visitor.answer('40 of 40 hosts done');
     await speed(0);
     await visitor.click('Go back');
-    await visitor.page.locator('.ant-popconfirm .ant-btn-primary').click();
+    await visitor.sees(/All back by \d\d:\d\d .* \(9 in 10\)/, '.ant-modal');
+    await visitor.sees(/Rehearse it on WCL-CC-\d+ first/, '.ant-modal');
+    await visitor.click('Take 40 hosts back');
     await skipUntil(async () => (await rollouts()).some((row) => row.isReturn && row.endedAt !== null));
     await visitor.answer(/40 of 40 hosts back/);
     const [back] = await contact();

@@ -132,6 +132,7 @@ async function readsOfDemo(): Promise<Record<string, readonly Args[]>> {
     tape: [{ query: { from: Date.UTC(2027, 0, 1), to: Date.UTC(2027, 3, 1) } }],
     ahead: [{ query: { of: 'pool', who: pool?.id, at: Date.UTC(2027, 3, 5) } }],
     keptPlans: [{ query: { pool: pool?.id } }],
+    wayBack: [{ ...byId(rollout?.id), query: {} }],
     planned: [{ query: { from: Date.UTC(2027, 2, 1), to: Date.UTC(2027, 3, 5) } }],
     users: [{ query: { q: 'a' } }],
     line: [of.line],

@@ -295,6 +295,32 @@ export const rolloutEndpoints = {
     params: idParams,
     response: done,
   }),
+  wayBack: endpoint({
+    method: 'get',
+    path: '/rollouts/:id/way-back',
+    summary: 'What going back would come to if it began now, and what cannot go back',
+    dependsOn: ['rollout', 'pool', 'package', 'line'],
+    params: idParams,
+    query: z.strictObject({
+      /** Hosts at a time; that of the rollout where nothing is said. */
+      batch: z.coerce.number().int().min(1).max(10_000, 'is more than 10,000').optional(),
+    }),
+    response: z.object({
+      /** Why there is none; empty where there is one. */
+      refusal: z.string(),
+      hosts: z.number(),
+      batch: z.number(),
+      finish: percentiles(instant.nullable()),
+      minSeatsLeft: percentiles(z.number()),
+      ways: z.record(z.enum(hostWays), z.number()),
+      /** Hosts that lose everything that their people keep on them. */
+      losing: z.number(),
+      /** The last host that was taken there to try it, with the minutes that it was at work. */
+      rehearsed: z.object({ host: z.string(), minutes: z.number(), at: instant }).nullable(),
+      /** One on which it could be tried now; null while the rollout is under way, or where no host was changed. */
+      rehearseOn: z.string().nullable(),
+    }),
+  }),
   goBack: endpoint({
     method: 'post',
     path: '/rollouts/:id/go-back',

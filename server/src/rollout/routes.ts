@@ -13,6 +13,7 @@ import { rolloutCells, rolloutHostPage } from './host-pages.ts';
 import { faultsAtTheEnd, refuseUnknownCalendars, requestFaults, startRollout } from './start.ts';
 import { revisionsOf } from './revisions.ts';
 import type { RolloutStore } from './store.ts';
+import { wayBack } from './way-back.ts';
 import { RolloutsUnderWay } from './under-way.ts';
 
 const RUNS = 1_000;
@@ -120,6 +121,10 @@ export function rolloutRoutes(
     await underWay.goOn(params.id);
     return DONE;
   });
+
+  door.serve(rolloutEndpoints.wayBack, async ({ params, query }) =>
+    wayBack(parts, plans, await store.rollout(params.id), query.batch),
+  );
 
   door.serve(rolloutEndpoints.goBack, async ({ params, body }) => ({
     id: await engine.goBack(params.id, body.batch),

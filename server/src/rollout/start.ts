@@ -154,7 +154,7 @@ export interface PreparedRollout {
   readonly request: RolloutRequest;
   readonly planned: PlannedRollout;
   readonly at: number;
-  readonly promised: Promised;
+  readonly promised: Promised & Pick<Forecast, 'minSeatsLeft'>;
   /** The blend that a way back leaves: a rollout that was stopped half way never made it the pool's. */
   readonly returnsFrom: string | undefined;
 }

@@ -23,6 +23,7 @@ export const rolloutsApi = api.injectEndpoints({
     changePlan: does(build, rolloutEndpoints.changePlan),
     pauseRollout: does(build, rolloutEndpoints.pause),
     letRolloutGoOn: does(build, rolloutEndpoints.goOn),
+    wayBack: reads(build, rolloutEndpoints.wayBack),
     goBack: does(build, rolloutEndpoints.goBack),
     rolloutHost: does(build, rolloutEndpoints.host),
   }),

@@ -1,7 +1,7 @@
 /** A rollout under way or ended: where it stands, host by host, and what can be done. */
 import { Button, Dropdown, Popconfirm } from 'antd';
 import { lazy, Suspense, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { Link } from 'react-router';
 import { decisionRefusal, type HostDecision } from '@vatline/core/rollout/host-decision';
 import { ruleInWords } from '@vatline/core/time/rule-in-words';
 import type { Rollout, RolloutHost } from '@vatline/contract/rollout';
@@ -18,6 +18,7 @@ import { NameFilter, NoSuchName } from '../parts/name-filter.tsx';
 import { PagedList, rowsOf, totalOf } from '../parts/paged-list.tsx';
 import { WaitsForClock } from '../parts/waits-for-clock.tsx';
 import { CalendarLink } from './calendar-link.tsx';
+import { GoBack } from './go-back.tsx';
 import { ChangePlan } from './change-plan.tsx';
 import { GoOnButton, PauseButton } from './pause.tsx';
 import { PlanRevisions } from './plan-revisions.tsx';
@@ -237,18 +238,13 @@ function spanOf({ startedAt, finishedAt }: RolloutHost, zone: string): string {
 }
 
 function RolloutEvidence({ rollout }: { rollout: Rollout }) {
-  const navigate = useNavigate();
   const { zone } = useEstateTime();
+  const [goesBack, setGoesBack] = useState(false);
   const [stop, stopping] = rolloutsApi.useStopRolloutMutation();
-  const [goBack, going] = rolloutsApi.useGoBackMutation();
-  const problem = problemOf(stopping.error ?? going.error);
+  const problem = problemOf(stopping.error);
   const [changing, setChanging] = useState(false);
   const open = rollout.endedAt === null;
   const isRunning = open && rollout.state !== 'stopped';
-  const back = async () => {
-    const result = await goBack({ params: { id: rollout.id }, body: {} });
-    if (result.data) void navigate(`/rollouts/${result.data.id}`);
-  };
   const touched = rollout.done + rollout.atWork + rollout.failed + rollout.setAside;
   return (
     <aside className="evidence" aria-label="What can be done">
@@ -275,6 +271,7 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
       <h2>What changes</h2>
       <Contents rollout={rollout} />
       <PlanRevisions rollout={rollout} />
+      {goesBack && <GoBack rollout={rollout} close={() => setGoesBack(false)} />}
       {changing && <ChangePlan rollout={rollout} close={() => setChanging(false)} />}
       <ProblemNote problem={problem} />
       <div className="row" role="group" aria-label="Decide" style={{ marginTop: 14 }}>
@@ -301,17 +298,9 @@ function RolloutEvidence({ rollout }: { rollout: Rollout }) {
           </Popconfirm>
         )}
         {!rollout.isReturn && touched > 0 && (
-          <Popconfirm
-            title={`Roll ${plural(touched, 'host')} back to ${rollout.from.line} ${rollout.from.imageNumber}?`}
-            description={`It begins at once, ${rollout.plan.batch} at a time, and waits for sessions as this rollout does.`}
-            okText="Go back"
-            cancelText="Leave it"
-            onConfirm={() => void back()}
-          >
-            <Button danger loading={going.isLoading}>
-              Go back
-            </Button>
-          </Popconfirm>
+          <Button danger onClick={() => setGoesBack(true)}>
+            Go back
+          </Button>
         )}
       </div>
       <p style={{ marginTop: 10 }}>

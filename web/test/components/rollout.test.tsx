@@ -133,6 +133,19 @@ describe('what changes', () => {
   });
 });
 
+const wayBack = (change: object = {}) => ({
+  refusal: '',
+  hosts: 5,
+  batch: 8,
+  finish: { p10: EIGHT, p50: EIGHT, p90: EIGHT + 40 * 60_000 },
+  minSeatsLeft: { p10: -7, p50: 0, p90: 3 },
+  ways: { rebuild: 5, attach: 0, 'attach in service': 0 },
+  losing: 2,
+  rehearsed: null,
+  rehearseOn: null,
+  ...change,
+});
+
 describe('what can be done', () => {
   const offered = async () => {
     const decisions = await screen.findByRole('group', { name: 'Decide' });
@@ -163,13 +176,46 @@ describe('what can be done', () => {
   });
 
   it('goes back only after it was said what that does', async () => {
-    const { sent, user } = show({ done: 4, atWork: 1 }, { 'POST /rollouts/r1/go-back': { id: 'r2' } });
+    const way = wayBack();
+    const { sent, user } = show(
+      { done: 4, atWork: 1 },
+      { 'GET /rollouts/r1/way-back': way, 'POST /rollouts/r1/go-back': { id: 'r2' } },
+    );
     await user.click(await screen.findByRole('button', { name: 'Go back' }));
-    expect(await screen.findByText('Roll 5 hosts back to Staff multi-session 14?')).toBeTruthy();
+    const dialog = within(await screen.findByRole('dialog'));
+    expect((await dialog.findByRole('status')).textContent).toContain(
+      'All back by 08:40 today (9 in 10), 7 seats short',
+    );
+    expect(dialog.getByText(/It begins once the hosts at work are finished/)).toBeTruthy();
+    expect(dialog.getByText('2 hosts lose what their people keep on them')).toBeTruthy();
     expect(sent.some((one) => one.call.endsWith('go-back'))).toBe(false);
-    const confirm = within(await screen.findByRole('tooltip')).getByRole('button', { name: 'Go back' });
-    await user.click(confirm);
+    await user.click(dialog.getByRole('button', { name: 'Take 5 hosts back' }));
     await vi.waitFor(() => expect(sent.some((one) => one.call === 'POST /rollouts/r1/go-back')).toBe(true));
+  });
+
+  it('offers a rehearsal on one host, and says what one took', async () => {
+    const ended = { state: 'done', done: 24, endedAt: EIGHT } as const;
+    const first = show(ended, {
+      'GET /rollouts/r1/way-back': wayBack({ rehearseOn: 'WCL-DS-001', losing: 0 }),
+    });
+    await first.user.click(await screen.findByRole('button', { name: 'Go back' }));
+    const link = await screen.findByRole('link', { name: 'Rehearse it on WCL-DS-001 first' });
+    expect(link.getAttribute('href')).toMatch(/^\/rollouts\/new\?pool=.+&blend=.+&hosts=WCL-DS-001$/);
+    cleanup();
+    const rehearsed = { host: 'WCL-DS-001', minutes: 24.6, at: EIGHT - 3_600_000 };
+    const { user } = show(ended, { 'GET /rollouts/r1/way-back': wayBack({ rehearsed }) });
+    await user.click(await screen.findByRole('button', { name: 'Go back' }));
+    expect((await screen.findByText(/Rehearsed on/)).textContent).toBe(
+      'Rehearsed on WCL-DS-001 60 min ago: back after 25 min.',
+    );
+  });
+
+  it('says why there is no way back, and then offers none', async () => {
+    const refusal = 'Version 14 is gone: its image was deleted';
+    const { user } = show({ done: 4 }, { 'GET /rollouts/r1/way-back': wayBack({ refusal, hosts: 0 }) });
+    await user.click(await screen.findByRole('button', { name: 'Go back' }));
+    expect(await screen.findByText(refusal)).toBeTruthy();
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Take 0 hosts back' }).disabled).toBe(true);
   });
 
   it('asks about each host that failed, with what it failed of', async () => {

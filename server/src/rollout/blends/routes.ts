@@ -5,11 +5,9 @@ import type { PackageStore } from '../../package/store.ts';
 import type { Door } from '../../platform/door.ts';
 import type { Parts } from '../../platform/parts.ts';
 import { invalid } from '../../platform/problem.ts';
-import type { BlendContents } from '../../pool/blends.ts';
-import { settingsIn } from '../../pool/pools.ts';
-import type { PoolRow } from '../../pool/tables.ts';
 import type { Plans } from '../plans.ts';
 import { blendFacts } from './facts.ts';
+import { hostsLosing } from './losing.ts';
 import { BlendPages } from './present.ts';
 
 export function blendRoutes(door: Door, parts: Parts, plans: Plans, packages: PackageStore): void {
@@ -29,12 +27,4 @@ export function blendRoutes(door: Door, parts: Parts, plans: Plans, packages: Pa
     const losing = await hostsLosing(plans, pool, body);
     return { at, checks: blendChecks({ ...facts, losing }).map((check) => ({ ...check })) };
   });
-}
-
-/** Hosts that would be made anew with everything that their people keep on them. */
-async function hostsLosing(plans: Plans, pool: PoolRow, to: BlendContents): Promise<number> {
-  if (pool.kind !== 'dedicated' || settingsIn(pool).dataGigabytes > 0) return 0;
-  const hosts = await plans.pools.hosts.of(pool.id);
-  const planned = await plans.planned({ ...to, isRemake: false }, hosts);
-  return planned.filter(({ way }) => way === 'rebuild').length;
 }
