@@ -11,6 +11,14 @@ import { pageOf, pageQuery } from './page.ts';
 import { blendSchema } from './pool/blend.ts';
 import { cellSchema, hostSchema } from './pool/host.ts';
 
+/** What people on hosts are told. */
+export const noticeSchema = z.strictObject({
+  /** As much as anybody reads in a corner of a screen. */
+  text: filled('The text').max(500, 'has over 500 characters'),
+  /** Before each window; 0 tells nobody before. A day is the longest that anybody bears in mind. */
+  minutesBefore: count.max(1_440, 'is more than a day'),
+});
+
 /** When hosts may be worked on, how many at a time, and with how many seats kept. */
 export const planSchema = z.strictObject({
   window: windowSchema,
@@ -24,6 +32,8 @@ export const planSchema = z.strictObject({
   reserve: z.number().min(0).max(1).nullable(),
   /** When it is paused by itself because too much of it fails; null for never. */
   stop: failureRuleSchema.nullable().default(null),
+  /** Null tells nobody. */
+  notice: noticeSchema.nullable().default(null),
 });
 export type Plan = z.infer<typeof planSchema>;
 

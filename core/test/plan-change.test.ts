@@ -10,6 +10,7 @@ const plan: RunningPlan = {
   drainLimitMinutes: 25,
   reserve: 0.1,
   stop: null,
+  notice: null,
 };
 
 describe('a change of a plan under way', () => {
@@ -25,6 +26,7 @@ describe('a change of a plan under way', () => {
         drainLimitMinutes: 10,
         reserve: null,
         stop: { failures: 3, share: 0.1, after: 20 },
+        notice: { text: 'Save your work', minutesBefore: 15 },
       }),
     ).toEqual([
       'hosts at a time 4 → 8',
@@ -34,7 +36,18 @@ describe('a change of a plan under way', () => {
       'wait for sessions 25 min → 10 min',
       'seats kept 10 % → none',
       'paused by itself never → at 3 failures, or above 10 % once 20 are through',
+      'people are told nothing → as hosts drain, and 15 min before',
       'other calendars of closed days',
+    ]);
+  });
+
+  it('of what people are told says so, also where only the text is another', () => {
+    const told = { ...plan, notice: { text: 'Save your work', minutesBefore: 0 } };
+    expect(planChanges(told, { ...told, notice: { ...told.notice, text: 'Save it' } })).toEqual([
+      'another text for people',
+    ]);
+    expect(planChanges(told, { ...told, notice: { ...told.notice, minutesBefore: 5 } })).toEqual([
+      'people are told as hosts drain → as hosts drain, and 5 min before',
     ]);
   });
 

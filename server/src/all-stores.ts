@@ -27,6 +27,7 @@ import { PoolStore } from './pool/pools.ts';
 import { DriftLook } from './rollout/drift/look.ts';
 import { RolloutEngine } from './rollout/engine.ts';
 import { HostWork } from './rollout/host-work.ts';
+import { Notices } from './rollout/notices.ts';
 import { Plans } from './rollout/plans.ts';
 import { Following } from './rollout/rings/following.ts';
 import { RingOrders } from './rollout/rings/orders.ts';
@@ -75,7 +76,9 @@ export async function openStores(parts: Parts): Promise<AllStores> {
   const calendars = new CalendarStore(parts);
   const plans = new Plans(parts, pools, calendars);
   const rollouts = new RolloutStore(parts, plans);
-  const engine = new RolloutEngine(parts, plans, rollouts, new HostWork(parts, pools, rollouts));
+  const notices = new Notices(parts, pools, rollouts);
+  const work = new HostWork(parts, pools, rollouts, notices);
+  const engine = new RolloutEngine(parts, plans, rollouts, work, notices);
   const ringOrders = new RingOrders(parts, plans);
   const ringPlanner = new RingPlanner(parts, plans);
   const stagedStore = new StagedStore(parts, plans, rollouts);

@@ -46,6 +46,9 @@ const plan = (): fc.Arbitrary<Plan> =>
         after: fc.nat(1_000),
       }),
     ),
+    notice: fc.option(fc.record({ text: fc.string({ minLength: 1 }), minutesBefore: fc.nat(1_440) }), {
+      nil: null,
+    }),
   });
 
 describe('a plan', () => {

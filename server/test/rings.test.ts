@@ -26,6 +26,7 @@ const plan = (change: Partial<Plan> = {}): Plan => ({
   drainLimitMinutes: 0,
   reserve: null,
   stop: null,
+  notice: null,
   ...change,
 });
 const gate = (change: Partial<RingGate> = {}): RingGate => ({

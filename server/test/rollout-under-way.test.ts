@@ -47,6 +47,7 @@ beforeAll(async () => {
     drainLimitMinutes: 0,
     reserve: null,
     stop: null,
+    notice: null,
     isRemake: false,
     onlyHosts: [],
   };

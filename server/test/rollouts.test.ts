@@ -54,6 +54,7 @@ function request(poolId: string, change: Partial<RolloutRequest> = {}): RolloutR
     drainLimitMinutes: 20,
     reserve: null,
     stop: null,
+    notice: null,
     isRemake: false,
     onlyHosts: [],
     ...change,

@@ -46,6 +46,7 @@ function rolloutOf(poolId: string, change: Partial<RolloutRequest> = {}): Rollou
     drainLimitMinutes: 20,
     reserve: null,
     stop: null,
+    notice: null,
     isRemake: false,
     onlyHosts: [],
     ...change,

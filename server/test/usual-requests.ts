@@ -64,6 +64,7 @@ export function nightlyRollout<Id extends string | undefined>(poolId: Id, imageV
     drainLimitMinutes: 30,
     reserve: null,
     stop: null,
+    notice: null,
     isRemake: false,
     onlyHosts: [] as string[],
   };

@@ -57,10 +57,15 @@ describe('a record', () => {
       drainLimitMinutes: 25,
       reserve: 0.1,
       stop: { failures: 3, share: 0.2, after: 10 },
+      notice: null,
     };
     expect(planInWords(plan)).toMatch(
       /^On Sunday, 01:00 to 05:00, Europe\/Dublin; 3 hosts at a time, at most 3 out of service; .* seats kept 10 % above those expected; paused at 3 failed hosts; paused when over 20 % fail\.$/,
     );
     expect(planInWords({ ...plan, reserve: null, stop: null })).toMatch(/no seats kept\.$/);
+    const notice = { text: 'Save your work', minutesBefore: 15 };
+    expect(planInWords({ ...plan, stop: null, notice })).toMatch(
+      /; people told as hosts drain and 15 min before: “Save your work”\.$/,
+    );
   });
 });

@@ -1,6 +1,7 @@
 /** Changing a rollout that is under way: whether it may be, and what a change says. */
 
 import { failureRuleInWords, type FailureRule } from './failure-rule.ts';
+import type { Notice } from './notice.ts';
 import { ruleInWords } from '../time/rule-in-words.ts';
 
 /** What of a plan may be changed while it runs; what hosts are to run may not. */
@@ -14,6 +15,8 @@ export interface RunningPlan {
   readonly reserve: number | null;
   /** When it is paused by itself. */
   readonly stop: FailureRule | null;
+  /** What people are told. */
+  readonly notice: Notice | null;
 }
 
 export interface RunningRollout {
@@ -43,6 +46,8 @@ export function planChanges(before: RunningPlan, after: RunningPlan): string[] {
     const now = is[i]?.[1] ?? '';
     return was === now ? [] : [`${what} ${was} → ${now}`];
   });
+  if (before.notice && after.notice && before.notice.text !== after.notice.text)
+    said.push('another text for people');
   const calendars = ({ calendarIds }: RunningPlan) => [...calendarIds].sort().join(' ');
   if (calendars(before) !== calendars(after)) said.push('other calendars of closed days');
   return said;
@@ -58,9 +63,14 @@ export function planFacts(plan: RunningPlan): readonly (readonly [what: string, 
     ['wait for sessions', `${plan.drainLimitMinutes} min`],
     ['seats kept', kept(plan)],
     ['paused by itself', ruleSaid(plan)],
+    ['people are told', told(plan)],
   ];
 }
 
+const told = ({ notice }: RunningPlan) => {
+  if (!notice) return 'nothing';
+  return `as hosts drain${notice.minutesBefore > 0 ? `, and ${notice.minutesBefore} min before` : ''}`;
+};
 const ruleSaid = ({ stop }: RunningPlan) => (stop ? failureRuleInWords(stop) : 'never');
 const span = ({ window }: RunningPlan) => `${window.start} to ${window.end}`;
 const kept = ({ reserve }: RunningPlan) => (reserve === null ? 'none' : `${Math.round(reserve * 100)} %`);

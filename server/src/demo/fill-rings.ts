@@ -34,6 +34,7 @@ function ringOf(ring: Ordered, poolId: string, zone: string): PlannedRing {
       drainLimitMinutes,
       reserve,
       stop: { failures, share: null, after: 0 },
+      notice: null,
     },
     gate: { finishedShare: 1, soakHours, needsApproval, watchesSignIns: soakHours > 0, goesBack: false },
   };

@@ -372,6 +372,7 @@ async function fillRollout(
     drainLimitMinutes,
     reserve,
     stop: { failures: 3, share: null, after: 0 },
+    notice: null,
     ...allThatDiffer,
   };
   const { plan, hosts } = await stores.plans.forecastable(request, {

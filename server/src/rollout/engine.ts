@@ -22,6 +22,7 @@ import { conflict, Refusal } from '../platform/problem.ts';
 import type { HostCounts } from '../pool/hosts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import { isOfRollout, type HostWork } from './host-work.ts';
+import type { Notices } from './notices.ts';
 import type { Plans } from './plans.ts';
 import { noteRevision } from './revisions.ts';
 import { keepRollout, prepareReturn, type PreparedRollout } from './start.ts';
@@ -56,6 +57,7 @@ export class RolloutEngine {
     private readonly plans: Plans,
     private readonly store: RolloutStore,
     private readonly work: HostWork,
+    private readonly notices: Notices,
   ) {
     parts.estate.operations.onEnd(async (operation) => {
       if (!isOfRollout(operation)) return;
@@ -212,6 +214,7 @@ export class RolloutEngine {
     if (rollout.ended_ms !== null) return;
     if (await this.pausedByRule(context)) return this.look(rolloutId);
     const situation = await this.situation(context);
+    await this.tellBefore(context, situation);
     const move = nextMove(situation);
     if (move.do === 'end') return this.finish(context);
     if (move.do === 'finish hosts') return this.tell(rollout);
@@ -225,6 +228,13 @@ export class RolloutEngine {
     if (wakeAt !== undefined)
       this.parts.estate.clock.wakeAt(wakeAt, `rollout ${rolloutId}`, () => this.advance(rolloutId));
     this.tell(rollout);
+  }
+
+  /** Has people told of the window that comes, or is woken to do it. */
+  private async tellBefore(context: RolloutContext, situation: RolloutSituation): Promise<void> {
+    const { id } = context.rollout;
+    const at = await this.notices.beforeWindow(context, situation);
+    if (at !== undefined) this.parts.estate.clock.wakeAt(at, `notice ${id}`, () => this.advance(id));
   }
 
   /** Whether too much of it has failed, more than when somebody let it go on last; then it is paused. */

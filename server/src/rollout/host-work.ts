@@ -21,6 +21,7 @@ import { mountsFor } from '../pool/mounts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { BlendRow, HostRow } from '../pool/tables.ts';
 import { forgetDrift } from './drift/mending.ts';
+import type { Notices } from './notices.ts';
 import type { RolloutStore } from './store.ts';
 import { type RolloutContext } from './store.ts';
 import type { RolloutHostRow, RolloutRow } from './tables.ts';
@@ -43,6 +44,7 @@ export class HostWork {
     private readonly parts: Parts,
     private readonly pools: PoolStore,
     private readonly store: RolloutStore,
+    private readonly notices: Notices,
   ) {}
 
   /** Begins the first stage of a host; unless it is attached in service, it is taken out of service. */
@@ -92,6 +94,8 @@ export class HostWork {
       switch (entry.stage) {
         case 'draining':
           await this.switchOn(key, host);
+          // Before anybody is waited for, they know what they are waited for.
+          if (sessions > 0) await this.notices.atDrain(context, `${key}/told`, host.name);
           await activity.drain(key, pool.name, host.name, sessions, request.drainLimitMinutes);
           return;
         case 'rebuilding':

@@ -70,6 +70,8 @@ export class Plans {
         stop_failures: plan.stop?.failures ?? null,
         stop_share: plan.stop?.share ?? null,
         stop_after: plan.stop?.after ?? 0,
+        notice_text: plan.notice?.text ?? null,
+        notice_minutes: plan.notice?.minutesBefore ?? 0,
       })
       .execute();
     const rows = [...new Set(calendarIds)].map((calendar_id) => ({ plan_id: id, calendar_id }));
@@ -249,5 +251,6 @@ function planOf(row: PlanRow, calendarIds: readonly string[]): Plan {
     drainLimitMinutes: row.drain_limit_minutes,
     reserve: row.reserve,
     stop: stopOf(row),
+    notice: row.notice_text === null ? null : { text: row.notice_text, minutesBefore: row.notice_minutes },
   };
 }

@@ -5,6 +5,7 @@ import { allThatDiffer } from '@vatline/core/rollout/hosts-taken';
 import { windowFromNow } from '@vatline/core/rollout/window-from-now';
 import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
 import { wholeInstant, wholeMarks } from '@vatline/core/rollout/progress';
+import { noticeFaults } from '@vatline/core/rollout/notice';
 import { planFaults } from '@vatline/core/rollout/forecast/plan';
 import { listWindows } from '@vatline/core/time/windows';
 import type { Fault } from '@vatline/core/result';
@@ -32,6 +33,7 @@ export async function requestFaults(
   isReturn = false,
 ): Promise<Fault[]> {
   const faults: Fault[] = await choiceFaults(parts, request);
+  faults.push(...noticeFaults(request.notice));
   const held = isReturn ? undefined : await heldBack(parts, request, planned.pool);
   if (held !== undefined) faults.push({ path: 'imageVersionId', message: held });
   if (planned.hosts.length === 0)
@@ -302,8 +304,9 @@ async function blendFor({ pools }: Plans, request: RolloutRequest, at: number): 
 
 /** What of a request is kept as its plan; the rest stands in the blend that it leads to. */
 export function planIn(request: RolloutRequest): Plan {
-  const { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve, stop } = request;
-  return { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve, stop };
+  const { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve, stop, notice } =
+    request;
+  return { window, zone, calendarIds, batch, maxUnavailable, drainLimitMinutes, reserve, stop, notice };
 }
 
 /**

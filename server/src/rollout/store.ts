@@ -110,7 +110,7 @@ export class RolloutStore {
 
   async set(
     id: string,
-    change: Partial<Pick<RolloutRow, 'state' | 'paused_ms' | 'failures_seen' | 'plan_id'>>,
+    change: Partial<Pick<RolloutRow, 'state' | 'paused_ms' | 'failures_seen' | 'plan_id' | 'told_window_ms'>>,
   ): Promise<void> {
     await this.parts.db.updateTable('rollout').set(change).where('id', '=', id).execute();
   }
@@ -180,6 +180,19 @@ export class RolloutStore {
       const host = hosts.get(entry.host_id);
       return host ? [{ entry, host }] : [];
     });
+  }
+
+  /** All that wait, by name. */
+  async waitingNames(id: string): Promise<string[]> {
+    const rows = await this.parts.db
+      .selectFrom('rollout_host')
+      .innerJoin('host', 'host.id', 'host_id')
+      .select('name')
+      .where('rollout_id', '=', id)
+      .where('stage', '=', 'waiting')
+      .orderBy('number')
+      .execute();
+    return rows.map((row) => row.name);
   }
 
   /** The numbers by which those that wait go, the first and the last of them. */

@@ -28,6 +28,9 @@ declare module '../platform/tables.ts' {
       stop_share: Generated<number | null>;
       /** Hosts that must be through before the share counts. */
       stop_after: Generated<number>;
+      /** What people are told; null for nothing. */
+      notice_text: Generated<string | null>;
+      notice_minutes: Generated<number>;
     };
     /** The calendars whose closed days a plan keeps to. */
     plan_calendar: { plan_id: string; calendar_id: string };
@@ -70,6 +73,8 @@ declare module '../platform/tables.ts' {
       paused_ms: Generated<number | null>;
       /** Hosts that had failed when somebody let it go on: only more than these pause it again. */
       failures_seen: Generated<number>;
+      /** The beginning of the window that people were told of last. */
+      told_window_ms: Generated<number | null>;
     };
     /** Every change of a rollout under way; the first is the plan that it began with. */
     rollout_revision: {

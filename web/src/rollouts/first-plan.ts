@@ -13,5 +13,6 @@ export function firstPlan(hosts: number, zone: string): Plan {
     reserve: 0.1,
     // One in ten of a large pool, and never fewer than three.
     stop: { failures: Math.max(3, Math.ceil(hosts / 10)), share: null, after: 10 },
+    notice: null,
   };
 }

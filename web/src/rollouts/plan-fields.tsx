@@ -1,6 +1,7 @@
 /** The fields of a plan: contents, window, pace, seats. */
 import { Button, Input, InputNumber, Select, Switch } from 'antd';
 import type { FailureRule } from '@vatline/core/rollout/failure-rule';
+import { noticeText } from '@vatline/core/rollout/notice';
 import { ruleInWords } from '@vatline/core/time/rule-in-words';
 import { windowFromNow } from '@vatline/core/rollout/window-from-now';
 import { canBeRolledOut } from '@vatline/core/image/version-state';
@@ -30,6 +31,8 @@ export const planFieldPaths = [
   'reserve',
   'stop.failures',
   'stop.share',
+  'notice.text',
+  'notice.minutesBefore',
 ];
 
 const rules = [
@@ -142,6 +145,7 @@ export function PaceFields<P extends Plan>(props: PaceProps<P>) {
     <>
       <When {...props} />
       <Pace {...props} />
+      <Telling {...props} />
     </>
   );
 }
@@ -242,6 +246,56 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
           />
         </Field>
       </div>
+    </>
+  );
+}
+
+/** What is told where nobody has thought of anything better. */
+const firstNotice = {
+  text: 'Please save your work: this desktop is renewed, and you are signed out in {minutes} minutes at the latest.',
+  minutesBefore: 0,
+};
+
+function Telling<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
+  const { notice } = plan;
+  const set = (to: Plan['notice']) => onChange({ ...plan, notice: to });
+  return (
+    <>
+      <h2>Telling people</h2>
+      <div className="row" style={{ marginBottom: 8 }}>
+        <Switch
+          size="small"
+          aria-label="Tell people"
+          checked={notice !== null}
+          onChange={(tells) => set(tells ? firstNotice : null)}
+        />
+        <span>{notice ? 'whoever is on a host that drains' : 'nobody is told'}</span>
+      </div>
+      {notice && (
+        <>
+          <Field label="They are told" fault={fault('notice.text')} hint="{minutes}: how long there is">
+            <Input.TextArea
+              autoSize={{ minRows: 2, maxRows: 5 }}
+              maxLength={500}
+              value={notice.text}
+              onChange={({ target }) => set({ ...notice, text: target.value })}
+            />
+          </Field>
+          <Field
+            label="And before each window, min"
+            fault={fault('notice.minutesBefore')}
+            hint="everybody on a host that waits; 0: nobody"
+          >
+            <InputNumber
+              min={0}
+              max={1_440}
+              value={notice.minutesBefore}
+              onChange={(n) => set({ ...notice, minutesBefore: n ?? 0 })}
+            />
+          </Field>
+          <p className="quiet small">“{noticeText(notice, plan.drainLimitMinutes)}”</p>
+        </>
+      )}
     </>
   );
 }

@@ -10,6 +10,7 @@ export const usualPlan: Plan = {
   drainLimitMinutes: 25,
   reserve: 0.1,
   stop: null,
+  notice: null,
 };
 
 export const usualRequest: RolloutRequest = {

@@ -7,6 +7,8 @@ export function bringForward(sqlite: Sqlite.Database): void {
   addColumns(sqlite);
   // Few containers are held, and they are asked for over all hosts.
   sqlite.exec('create index if not exists mount_held on mount (host) where held_json is not null');
+  // The same is told once.
+  sqlite.exec('create unique index if not exists message_key on message (key)');
   tidyGuests(sqlite);
   giveDisks(sqlite);
   beginTimes(sqlite);
@@ -25,6 +27,7 @@ const addedColumns: readonly (readonly [table: string, column: string, type: str
   ['machine', 'memory_bytes', 'integer not null default 0'],
   ['machine', 'graphics', 'integer not null default 0'],
   ['mount', 'held_json', 'text'],
+  ['message', 'key', 'text'],
   ['machine', 'image_id', 'text'],
   ['registration', 'takes', 'integer not null default 1'],
 ];

@@ -48,9 +48,13 @@ export class PracticeBroker implements Broker {
     return row && (JSON.parse(row.settings_json) as BrokerPool);
   }
 
-  async message(_key: string, host: string, text: string): Promise<void> {
+  async message(key: string, host: string, text: string): Promise<void> {
     await this.operations.refuseIfFaulty('message');
-    await this.db.insertInto('message').values({ host, text, at_ms: this.operations.now() }).execute();
+    await this.db
+      .insertInto('message')
+      .values({ key, host, text, at_ms: this.operations.now() })
+      .onConflict((conflict) => conflict.column('key').doNothing())
+      .execute();
   }
 
   async setOwner(_key: string, host: string, account: string | null): Promise<void> {

@@ -125,7 +125,8 @@ export interface EstateTables {
   licence: { name: string; activations: number };
   activation: { licence: string; host: string };
   broker_pool: { pool: string; settings_json: string };
-  message: { host: string; at_ms: number; text: string };
+  /** Messages of before have no key. */
+  message: { host: string; at_ms: number; text: string; key: string | null };
   owner: { host: string; account: string };
   /** Whether new people are sent to it. */
   registration: { host: string; pool: string; takes: Generated<number> };
@@ -211,7 +212,7 @@ const schema = [
   `create table if not exists licence (name text primary key, activations integer not null) strict`,
   `create table if not exists activation (host text primary key, licence text not null) strict`,
   `create table if not exists broker_pool (pool text primary key, settings_json text not null) strict`,
-  `create table if not exists message (host text not null, at_ms integer not null, text text not null) strict`,
+  `create table if not exists message (host text not null, at_ms integer not null, text text not null, key text) strict`,
   `create table if not exists owner (host text primary key, account text not null) strict, without rowid`,
   `create table if not exists registration (host text primary key, pool text not null, takes integer not null default 1) strict`,
   `create table if not exists taking_change (pool text not null, at_ms integer not null, hosts integer not null,

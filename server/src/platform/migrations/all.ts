@@ -25,6 +25,7 @@ import { promises } from './0022-promises.ts';
 import { hostDrift } from './0023-host-drift.ts';
 import { promisedProgress } from './0024-promised-progress.ts';
 import { keptPlans } from './0025-kept-plans.ts';
+import { notices } from './0026-notices.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -52,4 +53,5 @@ export const migrations: Record<string, Migration> = {
   '0023-host-drift': hostDrift,
   '0024-promised-progress': promisedProgress,
   '0025-kept-plans': keptPlans,
+  '0026-notices': notices,
 };

@@ -38,7 +38,7 @@ export class Following {
       name: pools.get(poolId) ?? poolId,
       poolId,
       take: { by: 'rest' },
-      plan: { ...plan, zone, calendarIds: [], stop: null },
+      plan: { ...plan, zone, calendarIds: [], stop: null, notice: null },
       // All of it has to be well before anybody else gets it.
       gate: { finishedShare: 1, soakHours: 0, needsApproval: false, watchesSignIns: false, goesBack: false },
     }));

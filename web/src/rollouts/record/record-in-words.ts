@@ -5,7 +5,7 @@ import { ruleInWords } from '@vatline/core/time/rule-in-words';
 import { capital, minutes, moment, percent, plural } from '../../parts/format.ts';
 
 export function planInWords(plan: Plan): string {
-  const { window, zone, batch, maxUnavailable, drainLimitMinutes, reserve, stop } = plan;
+  const { window, zone, batch, maxUnavailable, drainLimitMinutes, reserve, stop, notice } = plan;
   const parts = [
     `${capital(ruleInWords(window.rule))}, ${window.start} to ${window.end}, ${zone}`,
     `${batch} hosts at a time, at most ${maxUnavailable} out of service`,
@@ -13,6 +13,9 @@ export function planInWords(plan: Plan): string {
     reserve === null ? 'no seats kept' : `seats kept ${percent(reserve)} above those expected`,
     stop?.failures ? `paused at ${plural(stop.failures, 'failed host')}` : '',
     stop?.share ? `paused when over ${percent(stop.share)} fail` : '',
+    notice
+      ? `people told as hosts drain${notice.minutesBefore > 0 ? ` and ${notice.minutesBefore} min before` : ''}: “${notice.text}”`
+      : '',
   ];
   return `${parts.filter(Boolean).join('; ')}.`;
 }
