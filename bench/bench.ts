@@ -16,7 +16,7 @@ import { compareInBrowser, editCost, fillIndex, inventoryBlob, searchCost } from
 import { addLargePool } from './large-pool.ts';
 import { fitAnswer, makeRoom, makingCost, simulatedDay, storageRisk } from './pools.ts';
 import { ringsCost } from './rings.ts';
-import { hostCost } from './rollout.ts';
+import { hostCost, inFlight, type InFlight } from './rollout.ts';
 import { benchFirstPage } from './first-page.ts';
 import { withDemo } from './running-demo.ts';
 import { benchTenThousand } from './ten-thousand.ts';
@@ -91,6 +91,14 @@ function* entries(count: number, changed: (i: number) => boolean): Generator<Ent
     const sha256 = `${changed(i) ? 'b' : 'a'}${String(i).padStart(63, '0')}`;
     yield { kind: 'file', path, size: i % 10_000, sha256, mode: '0644', modified: '2027-03-22T08:00:00Z' };
   }
+}
+
+/** Against a clock at 600 times the speed, which gives a second to ten minutes. */
+function tellFlight(what: string, { hosts, minutes, seconds }: InFlight): void {
+  const clock = minutes / 10;
+  console.log(
+    `${what}: ${hosts} at work at once, ${minutes.toFixed(0)} min of the estate in ${seconds.toFixed(1)} s; a clock at 600 times the speed: ${clock.toFixed(1)} s, ratio ${(seconds / clock).toFixed(2)} (wanted: at most 1)`,
+  );
 }
 
 /** Planning and making pools, each beside the same for few hosts. */
@@ -245,6 +253,12 @@ try {
     );
   });
 
+  await withDemo(async (app, address) => {
+    tellFlight('10,000 hosts in flight, one rollout', await inFlight(app, address, 1, 10_000));
+  });
+  await withDemo(async (app, address) => {
+    tellFlight('20 rollouts of 500 hosts at once', await inFlight(app, address, 20, 500));
+  });
   await withDemo(async (app, address) => {
     const small = await hostCost(app, address, 100, 50);
     const large = await hostCost(app, address, 10_000, 50);

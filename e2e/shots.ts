@@ -4,7 +4,6 @@ import { join, resolve } from 'node:path';
 import type { LineSummary } from '@vatline/contract/image';
 import type { RingOrder } from '@vatline/contract/rings/order';
 import type { StagedRollout } from '@vatline/contract/rings/staged';
-import type { Streaming } from '@vatline/contract/pool/streaming';
 import type { PoolSummary } from '@vatline/contract/pool/endpoints';
 import { RunningApp } from '../server/test/running-app.ts';
 import { personLike } from '../server/test/usual-requests.ts';
@@ -118,11 +117,9 @@ try {
     .waitForNetworkIdle({ idleTime: 400, concurrency: 2, timeout: 5_000 })
     .catch(() => undefined);
   await visitor.page.screenshot({ path: join(folder, 'pools-readiness.png') as `${string}.png` });
-  const streamed = await app.api<Streaming>('/streaming');
-  const other = streamed.pools[0]?.versions.find((version) => version.refusal === '');
-  await app.api(`/pools/${pool('digitisation')}/switch`, { imageVersionId: other?.id });
-  await shot('pools-streaming', '/pools/streaming', 'On the way to');
   await shot('rollouts-blends', `/rollouts/blends/${pool('contact-centre')}`, 'A host is emptied');
+  const monday = `/rollouts/ahead?of=pool&who=${pool('desk-staff')}&at=2027-03-29T08:00`;
+  await shot('rollouts-ahead', monday, 'has changed');
   await shot('rollouts-plan', `/rollouts/new?pool=${pool('reading-rooms')}`, 'What else would work');
   await app.api('/estate/clock', { action: 'next event' });
   const rollouts = await app.api<{ id: string; pool: string }[]>('/rollouts');

@@ -394,6 +394,12 @@ const changes: Readonly<Record<string, () => Promise<Args> | Args>> = {
     const changed = { ...plan, drainLimitMinutes: plan.drainLimitMinutes + 1 };
     return { ...byId(id), body: { plan: changed, why: 'told', basedOn: revision } };
   },
+  keepRecurring: async () => {
+    const [pool] = await pools();
+    const { plan } = (await get<Rollout[]>('/rollouts'))[0] as Rollout;
+    return { ...byId(pool?.id), body: { takes: 'made anew', plan, basedOn: 0 } };
+  },
+  dropRecurring: async () => byId((await pools())[0]?.id),
   addKeptPlan: async () => ({ body: { name: 'told', request: await rolloutRequest() } }),
   keepPlan: async () => ({
     ...byId((await keptPlan())?.id),

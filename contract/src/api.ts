@@ -20,6 +20,7 @@ import { homeEndpoints } from './home.ts';
 import { progressEndpoints } from './rollout-progress.ts';
 import { aheadEndpoints } from './ahead.ts';
 import { keptPlanEndpoints } from './kept-plan.ts';
+import { recurringEndpoints } from './recurring.ts';
 import { plannedEndpoints, plannedFileEndpoints } from './planned.ts';
 import { imageEndpoints, imageFileEndpoints } from './image.ts';
 import { installationEndpoints, installationFileEndpoints } from './installation.ts';
@@ -50,6 +51,7 @@ export const api: Record<string, Record<string, Endpoint>> = {
   rolloutProgress: progressEndpoints,
   ahead: aheadEndpoints,
   keptPlans: keptPlanEndpoints,
+  recurring: recurringEndpoints,
   planned: plannedEndpoints,
   plannedFiles: plannedFileEndpoints,
   firstDesktops: firstDesktopsEndpoints,

@@ -50,6 +50,7 @@ import { ringRoutes } from './rollout/rings/routes.ts';
 import { promiseRoutes } from './rollout/promises.ts';
 import { progressRoutes } from './rollout/progress.ts';
 import { keptPlanRoutes } from './rollout/kept-plans.ts';
+import { recurringRoutes } from './rollout/recurring/routes.ts';
 import { recordRoutes } from './rollout/record.ts';
 import { rolloutRoutes } from './rollout/routes.ts';
 import { calendarUse, keptToLater } from './rollout/calendar-use.ts';
@@ -118,6 +119,7 @@ function hostStations(door: Door, parts: Parts, stores: AllStores): void {
   blendRoutes(door, parts, plans, stores.packages);
   driftRoutes(door, parts, pools, stores.driftLook);
   keptPlanRoutes(door, parts, pools);
+  recurringRoutes(door, stores.recurring);
   promiseRoutes(door, parts);
   recordRoutes(door, parts, plans, rollouts);
   progressRoutes(door, parts, plans, rollouts);

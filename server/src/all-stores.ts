@@ -29,6 +29,7 @@ import { RolloutEngine } from './rollout/engine.ts';
 import { HostWork } from './rollout/host-work.ts';
 import { Notices } from './rollout/notices.ts';
 import { Plans } from './rollout/plans.ts';
+import { RecurringRollouts } from './rollout/recurring/recurring.ts';
 import { Following } from './rollout/rings/following.ts';
 import { RingOrders } from './rollout/rings/orders.ts';
 import { RingPlanner } from './rollout/rings/planner.ts';
@@ -61,6 +62,7 @@ export interface AllStores {
   readonly stagedStore: StagedStore;
   readonly staged: StagedRollouts;
   readonly schedules: CutSchedules;
+  readonly recurring: RecurringRollouts;
 }
 
 export async function openStores(parts: Parts): Promise<AllStores> {
@@ -106,6 +108,7 @@ export async function openStores(parts: Parts): Promise<AllStores> {
     stagedStore,
     staged,
     schedules: new CutSchedules(parts, images, new Following(parts, plans, staged)),
+    recurring: new RecurringRollouts(parts, plans, engine),
   };
 }
 

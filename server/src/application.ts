@@ -130,7 +130,7 @@ async function openParts(
 /** Takes up what a stop cut short, and does so again when trouble with the disk is over. Gives the number of jobs. */
 async function resume(
   parts: Parts,
-  { images, pools, keeper, switches, engine, driftLook, staged, schedules }: AllStores,
+  { images, pools, keeper, switches, engine, driftLook, staged, schedules, recurring }: AllStores,
 ): Promise<number> {
   const { jobs, trouble } = parts;
   await images.versions.indexOlder();
@@ -142,6 +142,7 @@ async function resume(
   await switches.resume();
   await staged.resume();
   await schedules.resume();
+  await recurring.resume();
   await quotaRequests(parts).resume();
   await siteRequests(parts).resume();
   trouble.onOver(async () => {

@@ -10,6 +10,7 @@ import { captureSources, captureStates } from '@vatline/contract/capture';
 import { ringStates, stagedStates } from '@vatline/contract/rings/staged';
 import { decisions } from '@vatline/core/rollout/rings/gate';
 import { versionStates } from '@vatline/core/image/version-state';
+import { recurringTakes } from '@vatline/core/rollout/recurring';
 import { roles } from '@vatline/core/roles';
 import { reportStates } from '@vatline/contract/installation';
 import { jobStates, ledgerStates, stepStates } from '@vatline/contract/job';
@@ -252,6 +253,8 @@ const states: Record<string, readonly string[]> = {
   'gate_decision what': decisions,
   'gate_decision by_role': roles,
   'kept_plan by_role': roles,
+  'recurring_rollout by_role': roles,
+  'recurring_rollout takes': recurringTakes,
   'ring_order_revision by_role': roles,
   'staged_rollout state': stagedStates,
   'staged_rollout by_role': roles,

@@ -40,6 +40,7 @@ const runningPlan = {
 const nothingToRun = { poolId: 'not-there', imageVersionId: 'not-there', packageVersionIds: [] };
 
 const bodies: Readonly<Record<string, object>> = {
+  'recurring.keep': { takes: 'made anew', plan: runningPlan, basedOn: 0 },
   'keptPlans.add': { name: 'a plan', request: { ...runningPlan, ...nothingToRun } },
   'keptPlans.keep': { name: 'a plan', request: { ...runningPlan, ...nothingToRun }, basedOn: 1 },
   'images.saveRecipe': { steps: recipe, basedOn: 1 },

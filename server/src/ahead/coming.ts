@@ -2,6 +2,7 @@
 import { MOST_DAYS } from '@vatline/contract/planned';
 import type { ChangeAhead } from '@vatline/contract/ahead';
 import type { ComingChange } from '@vatline/core/rollout/ahead';
+import { wavesEnd, workAfterCut } from '@vatline/core/rollout/usual-work';
 import { DAY, type Instant } from '@vatline/core/time/instant';
 import { plannedWork, type PlannedStores } from '../planned/work.ts';
 import type { Parts } from '../platform/parts.ts';
@@ -30,6 +31,7 @@ export async function comingChanges(parts: Parts, stores: AheadStores, until: In
     ...(await rolloutsUnderWay(parts, stores)),
     ...(await waitingRings(parts, stores)),
     ...(await afterCuts(parts, stores, until)),
+    ...(await comingAgain(parts, stores, until)),
   ];
 }
 
@@ -118,6 +120,37 @@ async function waitingRings(parts: Parts, stores: AheadStores): Promise<Coming[]
 function waitsFor({ state, heldWhy }: { readonly state: string; readonly heldWhy: string }): string {
   if (state === 'held') return `it is held at a gate: ${heldWhy}`;
   return 'the ring before it is paused, or cannot be forecast';
+}
+
+/** Rollouts that come again and bring another version; hosts that are made anew stay what they are. */
+async function comingAgain(
+  parts: Parts,
+  { recurring, pools }: AheadStores,
+  until: Instant,
+): Promise<Coming[]> {
+  const found: Coming[] = [];
+  for (const { poolId, takes, plan, window, brings } of await recurring.ahead(until)) {
+    if (takes === 'made anew' || !brings) continue;
+    const pool = await pools.pool(poolId);
+    const packageVersionIds = await pools.blends.packageIdsOf(pool.blend_id ?? '');
+    const [to = null] = await comparedContents(parts, [{ imageVersionId: brings.id, packageVersionIds }]);
+    const { hosts } = await pools.hosts.counts(poolId);
+    const end = wavesEnd(window.start, workAfterCut({ clone: pool.clone, hosts }, plan.batch));
+    found.push({
+      of: `again-${poolId}`,
+      kind: 'rollout',
+      poolId,
+      title: `the rollout of ${pool.name} that comes again`,
+      link: `/rollouts/new?pool=${poolId}`,
+      hosts,
+      isWhole: true,
+      begins: window.start,
+      done: end <= window.end ? end : null,
+      waitsFor: end <= window.end ? '' : 'it takes more than its first window',
+      to,
+    });
+  }
+  return found;
 }
 
 /** What schedules bring once they have cut it: which version that is, nobody knows. */

@@ -30,6 +30,7 @@ export async function needsOf(
     driftedHosts(parts),
     shortRollouts(open),
     gates(await stores.stagedPresenter.list()),
+    refusedRecurring(parts),
     hostNotes(parts),
     versionsInTest(lines),
     packagesWaiting(packages),
@@ -100,6 +101,24 @@ async function failedJobs(parts: Parts): Promise<Need[]> {
       },
     ];
   });
+}
+
+/** Rollouts that came again, and were refused. */
+async function refusedRecurring({ db }: Parts): Promise<Need[]> {
+  const rows = await db
+    .selectFrom('recurring_rollout')
+    .innerJoin('pool', 'pool.id', 'pool_id')
+    .select(['pool.id', 'pool.name', 'last_outcome'])
+    .where('last_refused', '=', 1)
+    .execute();
+  return rows.map(({ id, name, last_outcome }) => ({
+    id: `recurring-${id}`,
+    tone: 'attention',
+    title: `The rollout of ${name} that comes again did not begin`,
+    detail: last_outcome,
+    action: 'Look',
+    to: `/rollouts/new?pool=${id}`,
+  }));
 }
 
 /** Rollouts that are paused or, as it looks now, never end. */

@@ -2,7 +2,7 @@
 import type { Planned } from '@vatline/contract/planned';
 import type { Rollout } from '@vatline/contract/rollout';
 import { planCuts } from '@vatline/core/image/cut-plan';
-import { workAfterCut } from '@vatline/core/rollout/usual-work';
+import { wavesEnd, workAfterCut } from '@vatline/core/rollout/usual-work';
 import { DAY, MINUTE, type Instant } from '@vatline/core/time/instant';
 import { nextOccurrences } from '@vatline/core/time/occurrences';
 import { windowsFrom } from '@vatline/core/time/windows';
@@ -11,6 +11,7 @@ import type { ImageStore } from '../image/store.ts';
 import type { Parts } from '../platform/parts.ts';
 import type { PoolStore } from '../pool/pools.ts';
 import type { StagedPresenter } from '../rollout/rings/present.ts';
+import type { RecurringRollouts } from '../rollout/recurring/recurring.ts';
 import type { RolloutStore } from '../rollout/store.ts';
 import { poolsAtWork, type PoolAtWork } from './pools-at-work.ts';
 
@@ -20,6 +21,7 @@ export interface PlannedStores {
   readonly rollouts: RolloutStore;
   readonly stagedPresenter: Pick<StagedPresenter, 'ahead'>;
   readonly schedules: CutSchedules;
+  readonly recurring: Pick<RecurringRollouts, 'ahead'>;
 }
 
 /** Rollouts that one stretch may hold; a pool has one at a time. */
@@ -43,6 +45,7 @@ export async function plannedWork(
     rolloutWork(parts, stores, pools, [from, to]),
     ringWork(stores, pools, [from, to]),
     scheduledWork(parts, stores, pools, [from, to]),
+    recurringWork(stores, pools, [from, to]),
   ]);
   return groups.flat().sort((a, b) => a.start - b.start || a.label.localeCompare(b.label));
 }
@@ -150,6 +153,44 @@ async function ringWork(
       fixed: 'a ring begins when the ones before it are well; its windows are those of its order',
       place: null,
     }));
+}
+
+/** Rollouts that come again: of a version its next window, of hosts made anew each. */
+async function recurringWork(
+  { recurring }: PlannedStores,
+  pools: Pools,
+  [from, to]: Stretch,
+): Promise<Planned[]> {
+  return (await recurring.ahead(to)).flatMap(({ poolId, plan, window, brings }): Planned[] => {
+    const pool = pools.get(poolId);
+    const { start, end } = window;
+    if (!pool || end < from) return [];
+    return [
+      {
+        id: `again-${poolId}-${start}`,
+        kind: 'rollout',
+        of: `again-${poolId}-${start}`,
+        partOf: null,
+        label: `${pool.name}, again`,
+        poolId,
+        // Nothing is behind a cut that has brought the newest version by then.
+        lineId: null,
+        start,
+        end,
+        worksUntil: Math.min(end, wavesEnd(start, workAfterCut(pool, plan.batch))),
+        isEnough: true,
+        loads: [...pool.loadsOf(plan.batch)],
+        hosts: pool.hosts,
+        batch: plan.batch,
+        version: brings && { dye: brings.dye, number: brings.number },
+        isOver: false,
+        to: `/rollouts/new?pool=${poolId}`,
+        moves: null,
+        fixed: 'it comes again by itself; its plan stands with its pool',
+        place: null,
+      },
+    ];
+  });
 }
 
 /** What schedules will do: cuts to come, and the windows of the rollouts that follow each. */

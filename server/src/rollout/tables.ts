@@ -3,6 +3,7 @@ import type { Generated, Selectable } from 'kysely';
 import type { RolloutState } from '@vatline/contract/rollout';
 import type { HostWay } from '@vatline/core/rollout/blends/way';
 import type { HostStage } from '@vatline/core/rollout/host-state';
+import type { RecurringTakes } from '@vatline/core/rollout/recurring';
 import type { Role } from '@vatline/core/roles';
 import type { Tables } from '../platform/tables.ts';
 
@@ -43,6 +44,20 @@ declare module '../platform/tables.ts' {
       revision: number;
       kept_ms: number;
       by_role: Role | null;
+    };
+    /** A rollout of a pool that comes again in every window of its plan. */
+    recurring_rollout: {
+      pool_id: string;
+      takes: RecurringTakes;
+      plan_id: string;
+      revision: number;
+      kept_ms: number;
+      by_role: Role | null;
+      /** The beginning of the last window that it has seen since it was kept. */
+      handled_ms: number | null;
+      last_outcome: string;
+      last_refused: number;
+      last_rollout_id: string | null;
     };
     rollout: {
       id: string;
@@ -109,6 +124,7 @@ declare module '../platform/tables.ts' {
 }
 
 export type RolloutRow = Selectable<Tables['rollout']>;
+export type RecurringRow = Selectable<Tables['recurring_rollout']>;
 export type RolloutHostRow = Selectable<Tables['rollout_host']>;
 export type PlanRow = Selectable<Tables['plan']>;
 export type RevisionRow = Selectable<Tables['rollout_revision']>;

@@ -2,6 +2,7 @@
 import { rolloutEndpoints } from '@vatline/contract/rollout';
 import { promiseEndpoints } from '@vatline/contract/promises';
 import { progressEndpoints } from '@vatline/contract/rollout-progress';
+import { recurringEndpoints } from '@vatline/contract/recurring';
 import { recordEndpoints } from '@vatline/contract/rollout-record';
 import { api, does, reads, readsPages } from './base.ts';
 
@@ -26,5 +27,8 @@ export const rolloutsApi = api.injectEndpoints({
     wayBack: reads(build, rolloutEndpoints.wayBack),
     goBack: does(build, rolloutEndpoints.goBack),
     rolloutHost: does(build, rolloutEndpoints.host),
+    recurring: reads(build, recurringEndpoints.list),
+    keepRecurring: does(build, recurringEndpoints.keep),
+    dropRecurring: does(build, recurringEndpoints.drop),
   }),
 });

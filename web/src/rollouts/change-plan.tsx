@@ -54,7 +54,12 @@ export function ChangePlan({ rollout, first = rollout.plan, close }: Props) {
     >
       <Outcome rollout={rollout} preview={error ? undefined : preview} />
       <ProblemNote problem={wrong} shown={planFieldPaths} />
-      <PaceFields plan={plan} onChange={setPlan} fault={(path) => faultAt(wrong, path)} />
+      <PaceFields
+        plan={plan}
+        hosts={rollout.hosts}
+        onChange={setPlan}
+        fault={(path) => faultAt(wrong, path)}
+      />
       <Field label="Why" fault={faultAt(refused, 'why')} hint="stands in the record beside the change">
         <Input
           aria-label="Why"

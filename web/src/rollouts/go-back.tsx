@@ -127,7 +127,9 @@ function Rehearsal({ rollout: { poolId, from }, way: { rehearsed, rehearseOn } }
   const to = `/rollouts/new?pool=${poolId}&blend=${from.id}&hosts=${rehearseOn}`;
   return (
     <p>
-      <Link to={to}>Rehearse it on {rehearseOn} first</Link>
+      <Link to={to} className="in-text">
+        Rehearse it on {rehearseOn} first
+      </Link>
       <span className="quiet">; how long it takes is measured, and stands here then.</span>
     </p>
   );

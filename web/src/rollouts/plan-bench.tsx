@@ -25,6 +25,7 @@ import { PlanFields, planFieldPaths } from './plan-fields.tsx';
 import { KeptPlansBar } from './plans/kept-plans-bar.tsx';
 import { planChanged, planDraftOf, planDropped } from './plans/plan-drafts.ts';
 import { SideBySide } from './plans/side-by-side.tsx';
+import { RecurringBox } from './recurring/recurring-box.tsx';
 import { PoolChoice } from './pool-choice.tsx';
 import { usePlanForecast } from './use-forecast.ts';
 
@@ -179,6 +180,7 @@ function Plan({
             ? `Make ${plural(answer?.hosts ?? 0, 'host')} anew`
             : `Roll out ${plural(answer?.hosts ?? 0, 'host')}`}
         </Button>
+        {request.onlyHosts.length === 0 && <RecurringBox pool={pool} request={request} />}
       </aside>
     </div>
   );

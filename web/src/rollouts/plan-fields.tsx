@@ -1,5 +1,5 @@
 /** The fields of a plan: contents, window, pace, seats. */
-import { Button, Input, InputNumber, Select, Switch } from 'antd';
+import { Button, Input, InputNumber, Select, Slider, Switch } from 'antd';
 import type { FailureRule } from '@vatline/core/rollout/failure-rule';
 import { noticeText } from '@vatline/core/rollout/notice';
 import { ruleInWords } from '@vatline/core/time/rule-in-words';
@@ -68,7 +68,12 @@ export function PlanFields(props: Props) {
         fault={props.fault}
         onChange={(choice) => props.onChange(withinChoice({ ...props.request, ...choice }))}
       />
-      <PaceFields plan={props.request} onChange={props.onChange} fault={props.fault} />
+      <PaceFields
+        plan={props.request}
+        hosts={props.request.onlyHosts.length || props.pool.hosts}
+        onChange={props.onChange}
+        fault={props.fault}
+      />
     </>
   );
 }
@@ -135,6 +140,8 @@ function Contents({ pool, request, attachesAt, onChange, fault }: Props) {
 
 interface PaceProps<P extends Plan> {
   readonly plan: P;
+  /** That it is for; as far as sliders go. */
+  readonly hosts: number;
   readonly onChange: (plan: P) => void;
   readonly fault: (path: string) => string | undefined;
 }
@@ -193,11 +200,18 @@ function When<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
   );
 }
 
-function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
+function Pace<P extends Plan>({ plan, hosts, onChange, fault }: PaceProps<P>) {
   const set = (change: Partial<Plan>) => onChange({ ...plan, ...change });
   const whole = (label: string, field: 'batch' | 'maxUnavailable') => (
     <Field label={label} fault={fault(field)}>
       <InputNumber value={plan[field]} onChange={(n) => set({ [field]: n ?? 0 })} />
+      <Sliding
+        label={label}
+        most={hosts}
+        least={1}
+        value={plan[field]}
+        onSlide={(n) => set({ [field]: n })}
+      />
     </Field>
   );
   return (
@@ -208,6 +222,13 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
         {whole('At most out of service', 'maxUnavailable')}
         <Field label="Wait for sessions, min" fault={fault('drainLimitMinutes')}>
           <InputNumber value={plan.drainLimitMinutes} onChange={(n) => set({ drainLimitMinutes: n ?? 0 })} />
+          <Sliding
+            label="Wait for sessions"
+            most={LONGEST_SLID}
+            step={5}
+            value={plan.drainLimitMinutes}
+            onSlide={(drainLimitMinutes) => set({ drainLimitMinutes })}
+          />
         </Field>
         <Field label="Seats kept above, %" fault={fault('reserve')}>
           <span className="row">
@@ -225,6 +246,13 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
               onChange={(n) => set({ reserve: (n ?? 0) / 100 })}
             />
           </span>
+          <Sliding
+            label="Seats kept"
+            most={MOST_SLID}
+            disabled={plan.reserve === null}
+            value={percentOf(plan.reserve) ?? 0}
+            onSlide={(n) => set({ reserve: n / 100 })}
+          />
         </Field>
         <Field label="Failed hosts that pause it" fault={fault('stop.failures')} hint="empty: no such number">
           <InputNumber
@@ -247,6 +275,36 @@ function Pace<P extends Plan>({ plan, onChange, fault }: PaceProps<P>) {
         </Field>
       </div>
     </>
+  );
+}
+
+/** Minutes, and percent, as far as anybody looks for the right one; what is typed may be more. */
+const LONGEST_SLID = 120;
+const MOST_SLID = 50;
+
+interface SlidingProps {
+  readonly label: string;
+  readonly least?: number;
+  readonly most: number;
+  readonly step?: number;
+  readonly disabled?: boolean;
+  readonly value: number;
+  readonly onSlide: (value: number) => void;
+}
+
+/** Looks for the right number while the forecast follows. */
+function Sliding({ label, least = 0, most, step = 1, disabled = false, value, onSlide }: SlidingProps) {
+  return (
+    <Slider
+      className="sliding"
+      ariaLabelForHandle={`${label}, by hand`}
+      min={least}
+      max={Math.max(most, least + 1)}
+      step={step}
+      disabled={disabled}
+      value={Math.min(value, most)}
+      onChange={onSlide}
+    />
   );
 }
 

@@ -26,6 +26,7 @@ import { hostDrift } from './0023-host-drift.ts';
 import { promisedProgress } from './0024-promised-progress.ts';
 import { keptPlans } from './0025-kept-plans.ts';
 import { notices } from './0026-notices.ts';
+import { recurring } from './0027-recurring.ts';
 
 export const migrations: Record<string, Migration> = {
   '0001-first': first,
@@ -54,4 +55,5 @@ export const migrations: Record<string, Migration> = {
   '0024-promised-progress': promisedProgress,
   '0025-kept-plans': keptPlans,
   '0026-notices': notices,
+  '0027-recurring': recurring,
 };

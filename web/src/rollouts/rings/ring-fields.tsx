@@ -32,11 +32,14 @@ export const ringFieldPaths = [
 
 export function RingFields(props: Props) {
   const { ring, onChange, fault } = props;
+  const { data: pools = [] } = poolsApi.usePoolsQuery({});
+  const pool = pools.find(({ id }) => id === ring.poolId);
   return (
     <>
       <Hosts {...props} />
       <PaceFields
         plan={ring.plan}
+        hosts={pool?.hosts ?? ring.plan.batch}
         onChange={(plan) => onChange({ ...ring, plan })}
         fault={(path) => fault(`plan.${path}`)}
       />
