@@ -26,7 +26,9 @@ it.each(['pool', 'cut', 'rollout', 'attach', 'rings', 'switch'] as const)(
 it('over the week in which the clocks go forward, with a gate that holds and a way back, kills lose nothing either', async () => {
   const { wrong, kills, cuts, journal, held, wentBack } = await month(8, 3, 'a week');
   expect(wrong).toEqual([]);
-  expect([kills, cuts, held]).toEqual([3, 1, 'half: 1 host failed; it stops at 1']);
+  expect([kills, held]).toEqual([3, 'half: 1 host failed; it stops at 1']);
+  // Until all has come to its end another Saturday may go by.
+  expect([1, 2]).toContain(cuts);
   expect(wentBack).toBeGreaterThan(0);
   expect(journal.done).toBeGreaterThan(60);
 }, 240_000);

@@ -67,6 +67,7 @@ describe('hosts that a hypervisor makes at a time', () => {
 
   it('are never more over two rollouts; whichever began first goes first; both are done', async () => {
     await server.send('post', '/rollouts', plan('first', 4));
+    await server.advance(1);
     await server.send('post', '/rollouts', plan('second', 4));
     const [second, first] = await rollouts();
     expect([first?.pool, second?.pool]).toEqual(['first', 'second']);

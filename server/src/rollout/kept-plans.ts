@@ -33,6 +33,7 @@ export function keptPlanRoutes(door: Door, parts: Parts, pools: PoolStore): void
       const id = newId('kept');
       const row = { id, pool_id: request.poolId, name, revision: 1, ...keptNow(parts, request) };
       await db.insertInto('kept_plan').values(row).execute();
+      await tell(parts, request.poolId, `the plan ${name} is kept`);
       return { id };
     }),
   );
@@ -50,14 +51,30 @@ export function keptPlanRoutes(door: Door, parts: Parts, pools: PoolStore): void
         .set({ name, revision, ...keptNow(parts, request) })
         .where('id', '=', kept.id)
         .execute();
+      await tell(parts, kept.pool_id, `the plan ${name} is kept as it is by now`);
       return { revision };
     }),
   );
 
-  door.serve(keptPlanEndpoints.drop, async ({ params }) => {
-    const { id } = await keptPlan(parts, params.id);
-    await db.deleteFrom('kept_plan').where('id', '=', id).execute();
-    return DONE;
+  door.serve(keptPlanEndpoints.drop, ({ params }) =>
+    db.transact(async () => {
+      const { id, name, pool_id } = await keptPlan(parts, params.id);
+      await db.deleteFrom('kept_plan').where('id', '=', id).execute();
+      await tell(parts, pool_id, `the plan ${name} is dropped`);
+      return DONE;
+    }),
+  );
+}
+
+/** In a transaction of the caller's. */
+async function tell({ db, journal, estate }: Parts, poolId: string, text: string): Promise<void> {
+  const pool = await db.selectFrom('pool').select('name').where('id', '=', poolId).executeTakeFirstOrThrow();
+  await journal.note({
+    at: estate.clock.now(),
+    kind: 'rollout',
+    subject: `pool:${poolId}`,
+    text: `${pool.name}: ${text}`,
+    link: `/rollouts/new?pool=${poolId}`,
   });
 }
 
