@@ -47,7 +47,7 @@ export class Notices {
     const states = await this.pools.hosts.counts(pool.id);
     const others = turnsForOthers();
     let [hosts, people] = [0, 0];
-    const names = await this.store.waitingNames(rollout.id);
+    const names = await this.store.waitingWithPeople(rollout.id);
     for (let i = 0; i < names.length; i += AT_ONCE) {
       const sessions = await this.pools.hosts.sessionsOn(pool, states, names.slice(i, i + AT_ONCE));
       for (const [host, count] of sessions) {

@@ -3,6 +3,7 @@ import { sql } from 'kysely';
 import type { Blend } from '@vatline/contract/pool/blend';
 import type { Plan, Rollout, RolloutRequest } from '@vatline/contract/rollout';
 import type { Forecast } from '@vatline/core/rollout/forecast/forecast';
+import { takesSessions } from '@vatline/core/pool/service-state';
 import { planFaults, restOfRing } from '@vatline/core/rollout/forecast/plan';
 import { atWork, type HostStage } from '@vatline/core/rollout/host-state';
 import { wholeInstant, wholeMarks, type Marks } from '@vatline/core/rollout/progress';
@@ -182,17 +183,17 @@ export class RolloutStore {
     });
   }
 
-  /** All that wait, by name. */
-  async waitingNames(id: string): Promise<string[]> {
+  /** All that wait and take people meanwhile, by name. */
+  async waitingWithPeople(id: string): Promise<string[]> {
     const rows = await this.parts.db
       .selectFrom('rollout_host')
       .innerJoin('host', 'host.id', 'host_id')
-      .select('name')
+      .select(['name', 'service'])
       .where('rollout_id', '=', id)
       .where('stage', '=', 'waiting')
       .orderBy('number')
       .execute();
-    return rows.map((row) => row.name);
+    return rows.flatMap((row) => (takesSessions(row) ? [row.name] : []));
   }
 
   /** The numbers by which those that wait go, the first and the last of them. */
